@@ -190,7 +190,7 @@ internal static class DefinitionsBench
         await server.ExecuteAsync("VACUUM added.sales_order");
         await StepAsync(server, "starting value for all", plain, async () =>
         {
-            await ChangeAsync(administrator, "f-begun", field => (field["startingValue"], field["fillExisting"]) = ("begun", true));
+            await ChangeAsync(administrator, "f-begun", field => (field["defaultValue"], field["fillExisting"]) = ("begun", true));
             while ((string)(await server.ScalarAsync("SELECT state FROM pelto.job WHERE field = 'f-begun'"))! == "Running")
                 await Task.Delay(100);
             return (long)(await server.ScalarAsync("SELECT changed FROM pelto.job WHERE field = 'f-begun'"))!;

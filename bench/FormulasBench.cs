@@ -91,7 +91,7 @@ internal static class FormulasBench
         {
             numbers[0] = turn % 1000 / 8m;
             for (var i = 0; i < 5; i++)
-                values[part.Fields.Count - 5 + i] = Value.Of(numbers[i]);
+                values[part.Fields.Count - 5 + i] = Value.From(numbers[i]);
         }
 
         static decimal ByHand(decimal[] n) =>

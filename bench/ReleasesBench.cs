@@ -26,9 +26,9 @@ internal static class ReleasesBench
         {
             var draft = (await administrator.GetFromJsonAsync<JsonNode>("setup/draft"))!.AsObject();
             Change(draft["fields"]!.AsArray(), n);
-            var kept = await administrator.PutAsJsonAsync("setup/draft", draft);
-            if (!kept.IsSuccessStatusCode)
-                throw new InvalidOperationException(await kept.Content.ReadAsStringAsync());
+            var stored = await administrator.PutAsJsonAsync("setup/draft", draft);
+            if (!stored.IsSuccessStatusCode)
+                throw new InvalidOperationException(await stored.Content.ReadAsStringAsync());
             var began = Stopwatch.GetTimestamp();
             var answer = await administrator.PostAsJsonAsync("setup/publish", new { comment = $"Release {n}" });
             if (!answer.IsSuccessStatusCode)

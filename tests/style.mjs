@@ -48,7 +48,7 @@ function kinds() {
 // Our own tables are written through their typed model, so that a column stands in one place. These have a reason.
 const writingBySql = {
   'src/Pelto.Data/Jobs/JobWork.cs': 'what a batch changed is kept by the statement that changes it, and never travels',
-  'src/Pelto.Data/Storage/Carrying.cs': 'what triggers noted of a column is taken by the batch',
+  'src/Pelto.Data/Storage/ValueConversion.cs': 'what triggers noted of a column is taken by the batch',
   'src/Pelto.Data/Storage/Structure.cs': 'what triggers noted goes with the trigger',
   'src/Pelto.Data/Definitions/ApplicationRole.cs': 'the mark that rights are given is one script with giving them',
 };

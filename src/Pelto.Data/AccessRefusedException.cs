@@ -4,4 +4,5 @@ namespace Pelto.Data;
 public class AccessRefusedException(string message) : Exception(message);
 
 /// <summary>Somebody has to show again who they are before this is done.</summary>
-public sealed class ConfirmationNeededException() : AccessRefusedException("Show again that it is you, then repeat this: it was not done.");
+public sealed class ConfirmationRequiredException()
+    : AccessRefusedException("Show again that it is you, then repeat this: it was not done.");

@@ -13,7 +13,7 @@ internal static class Allowing
     public static void MustBeSure(Viewer viewer)
     {
         if (viewer.MustConfirm)
-            throw new ConfirmationNeededException();
+            throw new ConfirmationRequiredException();
     }
 
     public static void MustRead(RecordType type, Viewer viewer)

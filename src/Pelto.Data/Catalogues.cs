@@ -15,10 +15,10 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     private Catalogue? before;
 
     // Of drafts: as they are, and as they would be with what somebody types just now.
-    private readonly KeptCatalogues drafts = new(4);
+    private readonly CatalogueCache drafts = new(4);
 
     // For forms that stay open while others publish.
-    private readonly KeptCatalogues earlier = new(4);
+    private readonly CatalogueCache earlier = new(4);
 
     /// <summary>The catalogue that is live. A request takes it once and keeps it.</summary>
     public Catalogue Live => live ?? throw new InvalidOperationException("No release has been loaded yet.");
@@ -30,11 +30,11 @@ public sealed class Catalogues(HostVersions hosts, RecordModels models, IDbConte
     public Catalogue Build(SiteDefinition site, int? release = null)
     {
         if (release is not null)
-            return Catalogue.Build(release.Value, hosts.Of(site), site);
+            return Catalogue.Build(release.Value, hosts.For(site), site);
 
         // A page reads the draft several times while it stays as it is, and tries the same while one types on.
         var (text, now) = (site.ToJson(), Live.Release);
-        return drafts.Find(now, text) ?? drafts.Keep(Catalogue.Build(now, hosts.Of(site), site), text);
+        return drafts.Find(now, text) ?? drafts.Keep(Catalogue.Build(now, hosts.For(site), site), text);
     }
 
     /// <summary>

@@ -57,9 +57,9 @@ public static class PeltoData
         services.AddSingleton<QueryRunner>();
         services.AddSingleton<QueryFills>();
         services.AddSingleton<AwaitedAnswers>();
-        services.AddSingleton<AskedBeside>();
+        services.AddSingleton<LateQueries>();
         services.AddSingleton<Files>();
-        services.AddSingleton<Carrying>();
+        services.AddSingleton<ValueConversion>();
         services.AddSingleton<DataSaver>();
         services.AddSingleton<JobRunner>();
         services.AddSingleton<FactsReader>();
@@ -83,7 +83,7 @@ public static class PeltoData
         services.AddSingleton<ILookupNormalizer, UpperInvariantLookupNormalizer>();
         services.AddSingleton<PeopleAdmin>();
         services.AddSingleton<Presences>();
-        services.AddSingleton<OwnArrangements>();
+        services.AddSingleton<PersonalArrangements>();
         services.AddSingleton<Installer>(provider => ActivatorUtilities.CreateInstance<Installer>(provider));
         return services;
     }

@@ -29,10 +29,10 @@ public static class Application
     /// <summary>The setting that names the proxies in front, by their addresses: what they say of sender and scheme is believed.</summary>
     public const string ProxySetting = "PELTO_PROXY";
 
-    private const int MostInputs = 50_000;
+    private const int MaxInputs = 50_000;
 
     // Files have a limit of their own; all else is text that people typed, or a definition.
-    private const long MostBody = 10 * 1024 * 1024;
+    private const long MaxBody = 10 * 1024 * 1024;
 
     /// <summary>The setting that names the file with the key of secrets.</summary>
     public const string KeySetting = "PELTO_KEY";
@@ -66,17 +66,17 @@ public static class Application
             .AddCookie(IdentityConstants.ApplicationScheme, ConfigureCookie);
         services
             .AddAuthorizationBuilder()
-            .AddWork(Policies.SetUp, Works.Define, Works.Query, Works.Grant, Works.Publish)
-            .AddWork(Policies.Define, Works.Define)
-            .AddWork(Policies.Query, Works.Query)
-            .AddWork(Policies.Arrange, Works.Arrange)
-            .AddWork(Policies.Grant, Works.Grant)
-            .AddWork(Policies.People, Works.People)
+            .AddWork(Policies.SetUp, AdminWork.Define, AdminWork.Query, AdminWork.Grant, AdminWork.Publish)
+            .AddWork(Policies.Define, AdminWork.Define)
+            .AddWork(Policies.Query, AdminWork.Query)
+            .AddWork(Policies.Arrange, AdminWork.Arrange)
+            .AddWork(Policies.Grant, AdminWork.Grant)
+            .AddWork(Policies.People, AdminWork.People)
             .AddPolicy(Policies.Administer, policy =>
                 policy
                     .RequireAuthenticatedUser()
                     .RequireAssertion(static context =>
-                        context.Resource is HttpContext http && SignedIn.Of(http) is { } who && WorkRights.All(who.Viewer)
+                        context.Resource is HttpContext http && SignedIn.In(http) is { } who && AdminRights.All(who.Viewer)
                     )
             )
             .AddPolicy(Policies.Interface, policy => policy.AddAuthenticationSchemes(BearerTokens.Scheme).RequireAuthenticatedUser());
@@ -90,10 +90,10 @@ public static class Application
             );
         });
         // A long order has more inputs than the framework takes by itself, and so has a long list of choices.
-        services.Configure<FormOptions>(options => options.ValueCountLimit = MostInputs);
+        services.Configure<FormOptions>(options => options.ValueCountLimit = MaxInputs);
         services.Configure<MvcOptions>(options =>
         {
-            options.MaxModelBindingCollectionSize = MostInputs;
+            options.MaxModelBindingCollectionSize = MaxInputs;
             options.Filters.Add<KnownHandlers>();
             options.Filters.Add<ShownDefinitions>();
         });
@@ -132,9 +132,7 @@ public static class Application
             limiter.GlobalLimiter = SenderLimits.OfAll(builder.Configuration);
         });
         services.AddHsts(static hsts => (hsts.MaxAge, hsts.IncludeSubDomains) = (TimeSpan.FromDays(365), true));
-        builder.WebHost.ConfigureKestrel(static kestrel =>
-            (kestrel.AddServerHeader, kestrel.Limits.MaxRequestBodySize) = (false, MostBody)
-        );
+        builder.WebHost.ConfigureKestrel(static kestrel => (kestrel.AddServerHeader, kestrel.Limits.MaxRequestBodySize) = (false, MaxBody));
         TrustProxy(services, builder.Configuration[ProxySetting]);
         services.AddHttpContextAccessor();
         services.AddScoped<CurrentRequest>();
@@ -169,7 +167,7 @@ public static class Application
         services.AddSingleton<Publishing>();
         services.AddHostedService(provider => provider.GetRequiredService<Publishing>());
         services.AddHostedService<ReleaseListener>();
-        services.AddHostedService<AskedBesideService>();
+        services.AddHostedService<LateQueriesService>();
         services.AddSingleton<JobService>();
         services.AddHostedService(provider => provider.GetRequiredService<JobService>());
         services.AddHealthChecks().AddCheck<Readiness>("database", tags: ["ready"]);
@@ -272,7 +270,7 @@ internal static class Policies
             policy
                 .RequireAuthenticatedUser()
                 .RequireAssertion(context =>
-                    context.Resource is HttpContext http && SignedIn.Of(http) is { } who && works.Any(who.Viewer.May)
+                    context.Resource is HttpContext http && SignedIn.In(http) is { } who && works.Any(who.Viewer.May)
                 )
         );
 }

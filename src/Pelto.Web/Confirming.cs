@@ -22,7 +22,7 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
     public string? RefusalOf(string form) => refusal is { } said && said.Form == form ? said.Sentence : null;
 
     /// <summary>True when they have to show it.</summary>
-    public Task<bool> IsNeededAsync() => Task.FromResult(request.Viewer.MustConfirm);
+    public Task<bool> IsRequiredAsync() => Task.FromResult(request.Viewer.MustConfirm);
 
     /// <summary>True when they are asked for a code, rather than for the password.</summary>
     public Task<bool> AsksForCodeAsync() => credentials.HasCodeAsync(request.Viewer.Id);
@@ -33,7 +33,7 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
     public async Task<bool> IsDoneAsync(IFormCollection sent, string form)
     {
         var shown = sent[Input].ToString();
-        if (!await IsNeededAsync())
+        if (!await IsRequiredAsync())
             return true;
         var (viewer, sender) = (request.Viewer, $"session {request.Who.Session}");
         if (shown.Length > 0 && await tries.TakeAsync(viewer.SignIn, sender, isKnown: true) is var wait && wait > TimeSpan.Zero)

@@ -14,12 +14,13 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     public Catalogue Catalogue { get; } = catalogues.Live;
 
     /// <summary>The person who asks. Throws when nobody is signed in; every route that uses it requires somebody.</summary>
-    public Viewer Viewer => viewer ??= Who.Viewer with { Own = accessor.HttpContext!.Items[OwnItem] as Func<RecordType, Layer?> };
+    public Viewer Viewer =>
+        viewer ??= Who.Viewer with { PersonalLayer = accessor.HttpContext!.Items[PersonalItem] as Func<RecordType, Layer?> };
 
     /// <summary>Who asks, with the session or token.</summary>
-    public SignedIn Who => SignedIn.Of(accessor.HttpContext!) ?? throw new InvalidOperationException("Nobody is signed in.");
+    public SignedIn Who => SignedIn.In(accessor.HttpContext!) ?? throw new InvalidOperationException("Nobody is signed in.");
 
-    private const string OwnItem = "own";
+    private const string PersonalItem = "own";
 
     /// <summary>
     /// Reads what the person who asks arranged for themselves, where screens and lists are drawn: before anything else asks who that is.
@@ -27,12 +28,12 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
     public static async Task LoadOwnAsync(HttpContext context, RequestDelegate next)
     {
         if (
-            SignedIn.Of(context) is { Session: not null, Viewer.Id: var person }
+            SignedIn.In(context) is { Session: not null, Viewer.Id: var person }
             && context.Request.Path is var path
             && (path.StartsWithSegments("/records") || path.StartsWithSegments("/origins") || path.StartsWithSegments("/account/arrange"))
         )
-            context.Items[OwnItem] = await context
-                .RequestServices.GetRequiredService<OwnArrangements>()
+            context.Items[PersonalItem] = await context
+                .RequestServices.GetRequiredService<PersonalArrangements>()
                 .OfAsync(person, context.RequestAborted);
         await next(context);
     }
@@ -49,14 +50,17 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
             .HttpContext!.Request.GetTypedHeaders()
             .AcceptLanguage.OrderByDescending(one => one.Quality ?? 1)
             .Select(one => one.Value.ToString());
-        return viewer = Viewer.Outside(form, Locale.Of(accepted.FirstOrDefault(language => Locale.Languages.Contains(language)), null)) with
+        return viewer = Viewer.Outside(
+            form,
+            Locale.For(accepted.FirstOrDefault(language => Locale.Languages.Contains(language)), null)
+        ) with
         {
             From = SignedIn.From(accessor.HttpContext!),
         };
     }
 
     /// <summary>True when somebody is signed in.</summary>
-    public bool IsSignedIn => accessor.HttpContext is { } context && SignedIn.Of(context) is not null;
+    public bool IsSignedIn => accessor.HttpContext is { } context && SignedIn.In(context) is not null;
 
     /// <summary>What of the site's definitions this person is shown, who may have part of the work.</summary>
     public SiteViews Views => new(Viewer, Catalogue);

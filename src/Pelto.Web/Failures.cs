@@ -12,7 +12,7 @@ internal static class Failures
     public static async Task AnswerAsync(HttpContext context)
     {
         var error = context.Features.Get<IExceptionHandlerFeature>()!.Error;
-        if (error is ConfirmationNeededException && !context.Request.Path.StartsWithSegments("/api"))
+        if (error is ConfirmationRequiredException && !context.Request.Path.StartsWithSegments("/api"))
         {
             // Where the form has no input for it: shown on a page of its own, and then back to where it was asked.
             var from =
@@ -27,7 +27,7 @@ internal static class Failures
         context.Response.StatusCode = status;
         if (context.Request.Path.StartsWithSegments("/api"))
         {
-            await Problems.Of(status, sentence).ExecuteAsync(context);
+            await Problems.For(status, sentence).ExecuteAsync(context);
             return;
         }
 

@@ -55,7 +55,7 @@ internal static class SenderLimits
         {
             // One person counts once, with however many tokens; who is nobody counts for where they come from.
             return RateLimitPartition.GetTokenBucketLimiter(
-                SignedIn.Of(context) is { } who ? $"person {who.Viewer.Id}" : "sender " + Sender(context),
+                SignedIn.In(context) is { } who ? $"person {who.Viewer.Id}" : "sender " + Sender(context),
                 _ =>
                     new()
                     {
@@ -83,7 +83,7 @@ internal static class SenderLimits
             CultureInfo.InvariantCulture
         );
         if (http.Request.Path.StartsWithSegments(Interface.Root))
-            await Problems.Of(response.StatusCode, "This came too often. Wait a second, then go on more slowly.").ExecuteAsync(http);
+            await Problems.For(response.StatusCode, "This came too often. Wait a second, then go on more slowly.").ExecuteAsync(http);
         else
             await Failures.WriteAsync(
                 http,

@@ -17,7 +17,7 @@ internal sealed class ShownDefinitions(CurrentRequest request, Drafts drafts) : 
         if (
             isOfSetUp
             && context.RouteData.Values.GetValueOrDefault("id") is string id
-            && !WorkRights.All(request.Viewer)
+            && !AdminRights.All(request.Viewer)
             && !await IsShownAsync(id.Split('@')[0])
         )
             context.Result = new NotFoundResult();

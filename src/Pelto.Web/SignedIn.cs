@@ -23,7 +23,7 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     private static readonly object Item = new();
 
     /// <summary>Who a request is from; null for nobody.</summary>
-    public static SignedIn? Of(HttpContext context) => context.Items[Item] as SignedIn;
+    public static SignedIn? In(HttpContext context) => context.Items[Item] as SignedIn;
 
     /// <summary>Puts down who a request is from.</summary>
     public static ClaimsPrincipal Enter(HttpContext context, SignedIn who, string scheme)
@@ -63,7 +63,7 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
     {
         var path = context.Request.Path;
         if (
-            Of(context)?.LacksFactor != true
+            In(context)?.LacksFactor != true
             || path.StartsWithSegments("/account/security")
             || path.StartsWithSegments("/account/sign-out")
             || path.StartsWithSegments("/account/confirm")

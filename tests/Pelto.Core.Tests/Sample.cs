@@ -45,9 +45,9 @@ internal static class Sample
     public static RecordState Order(RecordType type)
     {
         var state = new RecordState(type) { Id = 7, Version = "1" };
-        Set(state, "number", Value.Of("O-7"));
+        Set(state, "number", Value.From("O-7"));
         Set(state, "customer", Value.LinkTo(1));
-        Set(state, "note", Value.Of("as agreed"));
+        Set(state, "note", Value.From("as agreed"));
         AddLine(state, 1, 2, 10m, null);
         AddLine(state, 2, 3, 5m, 10m);
         Pipeline.Fill(state);
@@ -58,10 +58,10 @@ internal static class Sample
     {
         var part = state.Type.LineParts[0];
         var values = new Value[part.Fields.Count];
-        values[part.Find("quantity")!.Slot] = Value.Of(quantity);
-        values[part.Find("price")!.Slot] = Value.Of(price);
+        values[part.Find("quantity")!.Slot] = Value.From(quantity);
+        values[part.Find("price")!.Slot] = Value.From(price);
         if (discount is { } off)
-            values[part.Find("discount")!.Slot] = Value.Of(off);
+            values[part.Find("discount")!.Slot] = Value.From(off);
         state.LinesOf(part).Add(new(id.ToString(System.Globalization.CultureInfo.InvariantCulture), id, values));
     }
 
@@ -115,7 +115,7 @@ internal static class Sample
                     Code = "placed",
                     Label = "Placed",
                     Kind = "date",
-                    StartingValue = "today",
+                    DefaultValue = "today",
                 },
                 Text("note"),
                 Number("total", "SUM(lines.amount)"),
@@ -130,7 +130,7 @@ internal static class Sample
                     [
                         Number("quantity") with
                         {
-                            StartingValue = "1",
+                            DefaultValue = "1",
                             Required = true,
                         },
                         Number("price"),

@@ -178,7 +178,7 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
                     Assert.Equal(
                         expected,
                         sum.IsEmpty ? 0
-                            : sum.Type == ValueForm.Money ? sum.Amount
+                            : sum.DataType == DataType.Money ? sum.Amount
                             : sum.Number
                     );
                 }
@@ -258,7 +258,9 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
         var open = (long)(await site.ScalarAsync("SELECT min(id) FROM erp.sales_order WHERE status = 'closed'"))!;
         Assert.Equal(
             SaveResult.Gone,
-            (await site.Saver.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.Of("x") } }, Eero)).Result
+            (
+                await site.Saver.SaveAsync(order, open, new() { Header = { [order.Header.Find("reference")!] = Value.From("x") } }, Eero)
+            ).Result
         );
         Assert.Equal(SaveResult.Gone, (await site.Deleter.DeleteAsync(catalogue, order, open, Eero)).Result);
     }
@@ -279,7 +281,7 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
         );
         var changes = new RecordChanges
         {
-            Header = { [order.Header.Find("reference")!] = Value.Of("late"), [order.Header.Find("status")!] = Value.Of("open") },
+            Header = { [order.Header.Find("reference")!] = Value.From("late"), [order.Header.Find("status")!] = Value.From("open") },
         };
         Assert.Contains(
             "but not change it as it stands",
@@ -293,7 +295,7 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
                 await site.Saver.SaveAsync(
                     order,
                     open,
-                    new() { Header = { [order.Header.Find("reference")!] = Value.Of("in time") } },
+                    new() { Header = { [order.Header.Find("reference")!] = Value.From("in time") } },
                     Eero
                 )
             ).Result
@@ -303,17 +305,17 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
         var partner = catalogue.Find("partner")!;
         var limit = partner.Header.Find("credit_limit")!;
         var before = await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 5");
-        var refused = await site.Saver.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(1m) } }, Eero);
+        var refused = await site.Saver.SaveAsync(partner, 5, new() { Header = { [limit] = Value.From(1m) } }, Eero);
         Assert.Equal("You may not change Credit limit.", Assert.Single(refused.Outcome.Messages).Sentence);
         Assert.True(refused.Outcome.State.Header[limit.Slot].IsEmpty);
         Assert.Equal(
             SaveResult.Saved,
             (
-                await site.Saver.SaveAsync(partner, 5, new() { Header = { [partner.Header.Find("note")!] = Value.Of("called") } }, Eero)
+                await site.Saver.SaveAsync(partner, 5, new() { Header = { [partner.Header.Find("note")!] = Value.From("called") } }, Eero)
             ).Result
         );
         Assert.Equal(before, await site.ScalarAsync("SELECT credit_limit FROM erp.partner WHERE id = 5"));
-        var saved = await site.Saver.SaveAsync(partner, 5, new() { Header = { [limit] = Value.Of(777m) } }, Manager);
+        var saved = await site.Saver.SaveAsync(partner, 5, new() { Header = { [limit] = Value.From(777m) } }, Manager);
         Assert.Equal(777m, saved.Outcome.State.Header[limit.Slot].Number);
         Assert.DoesNotContain(
             "credit_limit",

@@ -66,11 +66,11 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
             );
         }
 
-        var kept = new[] { first, first + 1, first + 2 }.Select(id => site.Store.FindAsync(type, id, Site.Desk).Result!).ToList();
+        var stored = new[] { first, first + 1, first + 2 }.Select(id => site.Store.FindAsync(type, id, Site.Desk).Result!).ToList();
         foreach (var (definition, values) in Kinds)
         {
             var field = type.Header.Find(definition.Code)!;
-            var states = kept.ConvertAll(state => state.Header[field.Slot]);
+            var states = stored.ConvertAll(state => state.Header[field.Slot]);
             if (field.Kind is not SecretKind)
                 Assert.Equal(values.Select(text => field.Kind.Parse(text).Value), states);
             Assert.Equal([first, first + 1, first + 2], (await FindAsync(type, $"{field.Code}~filled")).Order());
@@ -85,7 +85,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
                 continue;
             var sorted = await FindAsync(type, $"{field.Code}~filled", field.Code);
             var keys = sorted.Select(id => field.Kind.OrderKey(states[(int)(id - first)])).ToList();
-            if (field.Kind.Holds != ValueForm.Text || field.Kind is ChoiceKind)
+            if (field.Kind.DataType != DataType.Text || field.Kind is ChoiceKind)
                 Assert.Equal(keys.Order(), keys);
             Assert.Equal(
                 sorted.Reverse(),
@@ -120,7 +120,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, type, first, Site.Desk);
         Assert.Equal(first, await site.Deleter.RestoreAsync(site.Catalogues.Live, type, deletion.Undo!.Value, Site.Desk));
         var again = (await site.Store.FindAsync(type, first, Site.Desk))!;
-        Assert.Equal(kept[0].Header, again.Header);
+        Assert.Equal(stored[0].Header, again.Header);
         Assert.Equal("sesame", await site.Secrets.RevealAsync(type, first, type.Header.Find("k_secret")!, null, Site.Desk));
     }
 
@@ -176,7 +176,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
         var results = await Task.WhenAll(
             Enumerable
                 .Range(1, 8)
-                .Select(id => site.Saver.SaveAsync(type, id, site.Changes("partner", ("seal", Value.Of("S-1"))), Site.Desk))
+                .Select(id => site.Saver.SaveAsync(type, id, site.Changes("partner", ("seal", Value.From("S-1"))), Site.Desk))
         );
         Assert.Single(results, result => result.Result == SaveResult.Saved);
         Assert.All(results.Where(result => result.Result != SaveResult.Saved), result =>
@@ -192,7 +192,7 @@ public sealed class AllKindsTests(NarrowSite site) : IClassFixture<NarrowSite>
             .. lines.Select(line => new EnteredLine(
                 line.Key,
                 line.Id,
-                new Dictionary<Field, Parsed> { [part.Find("tag")!] = Value.Of("same") }
+                new Dictionary<Field, Parsed> { [part.Find("tag")!] = Value.From("same") }
             )),
         ];
         if (lines.Count > 1)

@@ -65,7 +65,12 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         var made = await site.Saver.SaveAsync(
             type,
             null,
-            site.Changes("partner", ("name", Value.Of("Vesiposti Oy")), ("credit_limit", Value.Of(4000m)), ("country", Value.Of("FI"))),
+            site.Changes(
+                "partner",
+                ("name", Value.From("Vesiposti Oy")),
+                ("credit_limit", Value.From(4000m)),
+                ("country", Value.From("FI"))
+            ),
             Henna
         );
         Assert.True(made.Result == SaveResult.Saved, string.Join(" ", made.Outcome.Messages.Select(message => message.Sentence)));
@@ -73,13 +78,13 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         await site.Saver.SaveAsync(
             type,
             id,
-            site.Changes("partner", ("credit_limit", Value.Of(5000m)), ("name", Value.Of("Vesiposti Ab"))),
+            site.Changes("partner", ("credit_limit", Value.From(5000m)), ("name", Value.From("Vesiposti Ab"))),
             Henna
         );
         var refused = await site.Saver.SaveAsync(
             type,
             id,
-            site.Changes("partner", ("credit_limit", Value.Of(6000m)), ("name", Value.Empty)),
+            site.Changes("partner", ("credit_limit", Value.From(6000m)), ("name", Value.Empty)),
             Henna
         );
         Assert.Equal(SaveResult.Refused, refused.Result);
@@ -111,7 +116,7 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     {
         await site.PublishAsync(Site.Field("grade", type: "employee"));
         await GuardAsync("f-grade");
-        await site.PublishAsync(Site.Field("grade", type: "employee") with { StartingValue = "3", FillExisting = true });
+        await site.PublishAsync(Site.Field("grade", type: "employee") with { DefaultValue = "3", FillExisting = true });
         var jobs = site.Services.GetRequiredService<JobRunner>();
         await jobs.RunOpenAsync();
         var job = (await jobs.AllAsync())[0];
@@ -141,7 +146,7 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
             await site.Saver.SaveAsync(
                 site.Type("partner"),
                 1 + (at % 7),
-                site.Changes("partner", ("credit_limit", Value.Of(1000m + at))),
+                site.Changes("partner", ("credit_limit", Value.From(1000m + at))),
                 Henna,
                 cancel: cancel
             )

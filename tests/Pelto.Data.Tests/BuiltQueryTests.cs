@@ -115,7 +115,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
             await ByHandAsync(
                 "count(*) FROM erp.sales_order o WHERE (SELECT max(quantity) FROM erp.sales_order_lines WHERE parent = o.id) >= 20"
             ),
-            await AskAsync(Of(Orders("MAX(lines.quantity) >= :least"), QueryTake.Count), Value.Of(20m))
+            await AskAsync(Of(Orders("MAX(lines.quantity) >= :least"), QueryTake.Count), Value.From(20m))
         );
         Assert.Equal(
             await ByHandAsync("count(*) FROM erp.partner p WHERE (SELECT count(*) FROM erp.sales_order WHERE customer = p.id) > 12"),
@@ -127,7 +127,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
         Assert.Equal("0", await AskAsync(Of(Orders("OR(reference = :text; FALSE)"), QueryTake.Count), Value.Empty));
         Assert.Equal(
             "1",
-            await AskAsync(Of(new() { RecordType = "partner", Where = "number = :number" }, QueryTake.Count), Value.Of("p-0001"))
+            await AskAsync(Of(new() { RecordType = "partner", Where = "number = :number" }, QueryTake.Count), Value.From("p-0001"))
         );
         Assert.Equal(
             await ByHandAsync("count(*) FROM erp.partner WHERE name = 'it''s \\ :x'"),
@@ -168,7 +168,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
             },
             query.Reads.ToHashSet()
         );
-        Assert.Equal("TODAY()", QueryBinder.OwnArgument(query.Parameters[^1]));
+        Assert.Equal("TODAY()", QueryBinder.ArgumentFromRecord(query.Parameters[^1]));
     }
 
     [Theory(DisplayName = "What makes no sense is said at its place")]
@@ -274,7 +274,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
             Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
         }
 
-        var third = Value.Of((string)(await site.ScalarAsync($"SELECT number FROM erp.sales_order WHERE id = {open[2]}"))!);
+        var third = Value.From((string)(await site.ScalarAsync($"SELECT number FROM erp.sales_order WHERE id = {open[2]}"))!);
         Assert.Equal("15, EUR", await AskAsync(Of(Orders("number <> :not"), QueryTake.Sum, "deposit"), third));
         Assert.Equal(", ", await AskAsync(Of(Orders(null), QueryTake.Sum, "deposit")));
         var total = (await AskAsync(Of(Orders(null), QueryTake.Sum, "reach"))).Split(", ");
@@ -316,7 +316,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
             "Test",
             Site.Administrator
         );
-        var (settled, problems) = await Runner.SettleAsync((await site.Drafts.ReadAsync()).Site, site.Catalogues.Live, default);
+        var (settled, problems) = await Runner.AnalyseAsync((await site.Drafts.ReadAsync()).Site, site.Catalogues.Live, default);
         Assert.Empty(problems);
         Assert.DoesNotContain("credit_limit", settled.FindQuery("q-last")!.Sql, StringComparison.Ordinal);
         await site.Drafts.ChangeAsync(_ => settled, "Test", Site.Administrator);
@@ -341,13 +341,13 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
                 "a",
                 null,
                 ("item", Value.LinkTo(long.Parse(paid[1], System.Globalization.CultureInfo.InvariantCulture))),
-                ("quantity", Value.Of(1m)),
-                ("price", Value.Of(1m))
+                ("quantity", Value.From(1m)),
+                ("price", Value.From(1m))
             ),
         ];
         var tried = (await site.Store.TryAsync(orders, null, changes, Site.Desk))!.State;
         Assert.Equal(
-            Value.Of(decimal.Parse(paid[2], System.Globalization.CultureInfo.InvariantCulture)),
+            Value.From(decimal.Parse(paid[2], System.Globalization.CultureInfo.InvariantCulture)),
             tried.LinesOf(orders.LineParts[0])[0].Values[orders.LineParts[0].Find("last_price")!.Slot]
         );
     }

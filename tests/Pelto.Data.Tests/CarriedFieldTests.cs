@@ -45,8 +45,8 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
         var changes = site.Changes("sales_order", ("customer", Value.LinkTo(3)));
         changes.Lines[Orders.LineParts[0]] =
         [
-            site.Line("a", null, ("item", Value.LinkTo(5)), ("quantity", Value.Of(2m))),
-            site.Line("b", null, ("item", Value.LinkTo(5)), ("quantity", Value.Of(1m)), ("price", Value.Of(7m))),
+            site.Line("a", null, ("item", Value.LinkTo(5)), ("quantity", Value.From(2m))),
+            site.Line("b", null, ("item", Value.LinkTo(5)), ("quantity", Value.From(1m)), ("price", Value.From(7m))),
         ];
         var saved = (await site.Saver.SaveAsync(Orders, null, changes, Site.Desk)).Outcome.State;
         Assert.Equal(
@@ -75,7 +75,7 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
             )
         );
 
-        var typed = await SaveAsync(40, ("to_whom", Value.Of("The yard")));
+        var typed = await SaveAsync(40, ("to_whom", Value.From("The yard")));
         Assert.Equal(("The yard", Site.Desk.Name), (typed.Header[field.Slot].Text, typed.Origins[field].By));
         await site.ScalarAsync("UPDATE erp.partner SET name = name || ' Oy'");
         Assert.Equal(
@@ -92,7 +92,7 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
             )
         );
 
-        var fresh = await SaveAsync(null, ("customer", Value.LinkTo(3)), ("to_whom", Value.Of("Gate 3")));
+        var fresh = await SaveAsync(null, ("customer", Value.LinkTo(3)), ("to_whom", Value.From("Gate 3")));
         var gone = await site.Deleter.DeleteAsync(site.Catalogues.Live, Orders, fresh.Id!.Value, Site.Desk);
         Assert.Equal(fresh.Id, await site.Deleter.RestoreAsync(site.Catalogues.Live, Orders, gone.Undo!.Value, Site.Desk));
         Assert.Equal(
@@ -105,7 +105,7 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
     public async Task Told_to_programs()
     {
         await GoLiveAsync(Text("at_city", "customer.city", FillMode.Chosen));
-        var typed = await SaveAsync(null, ("customer", Value.LinkTo(3)), ("at_city", Value.Of("elsewhere")));
+        var typed = await SaveAsync(null, ("customer", Value.LinkTo(3)), ("at_city", Value.From("elsewhere")));
         Assert.Equal(Site.Desk.Name, RecordJson.WriteOrigins(typed, Site.Desk)!["/values/at_city"]!["typedBy"]!.GetValue<string>());
         using var sent = System.Text.Json.JsonDocument.Parse("""{"values": {}, "fillAgain": ["/values/at_city"]}""");
         var refusals = new List<(string Pointer, string Sentence)>();

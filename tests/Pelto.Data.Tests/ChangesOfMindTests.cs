@@ -79,10 +79,10 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         );
         Assert.Equal(0L, await site.ScalarAsync($"SELECT count(*) FROM added.item WHERE id <= {written} AND size__2 IS NULL"));
         Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pg_trigger WHERE tgname LIKE 'track%'"));
-        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pelto.carry"));
+        Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pelto.conversion"));
 
         // Back again: what could not be turned is there as it was, what was changed meanwhile is what it became.
-        await site.Saver.SaveAsync(site.Type("item"), 100, site.Changes("item", ("size", Value.Of(55m))), Site.Administrator);
+        await site.Saver.SaveAsync(site.Type("item"), 100, site.Changes("item", ("size", Value.From(55m))), Site.Administrator);
         await site.Drafts.ChangeAsync(
             draft => draft.With(draft.Find(text.Id)! with { Kind = "text", Column = 0 }),
             "Test",
@@ -301,8 +301,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     public async Task Starting_values_fill()
     {
         await site.PublishAsync(Site.Field("zone", "text", type: "partner"));
-        await site.Saver.SaveAsync(site.Type("partner"), 5, site.Changes("partner", ("zone", Value.Of("own"))), Site.Desk);
-        await site.PublishAsync(Site.Field("zone", "text", type: "partner") with { StartingValue = "north", FillExisting = true });
+        await site.Saver.SaveAsync(site.Type("partner"), 5, site.Changes("partner", ("zone", Value.From("own"))), Site.Desk);
+        await site.PublishAsync(Site.Field("zone", "text", type: "partner") with { DefaultValue = "north", FillExisting = true });
         Assert.Equal(
             "north",
             site.Store.Fresh(site.Type("partner"), Site.Desk).Header[site.Type("partner").Header.Find("zone")!.Slot].Text
@@ -312,7 +312,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal((JobState.Done, 411L), (job.State, job.Changed));
         Assert.Equal(411L, await site.ScalarAsync("SELECT count(*) FROM added.partner WHERE zone = 'north'"));
 
-        await site.Saver.SaveAsync(site.Type("partner"), 6, site.Changes("partner", ("zone", Value.Of("south"))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 6, site.Changes("partner", ("zone", Value.From("south"))), Site.Desk);
         Assert.True(await Jobs.UndoAsync(job.Id, Site.Administrator));
         await Jobs.RunOpenAsync();
         Assert.Equal(JobState.Undone, (await Jobs.AllAsync()).First(row => row.Id == job.Id).State);
@@ -333,7 +333,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         {
             await using (var command = new Npgsql.NpgsqlCommand("SELECT 1 FROM erp.employee WHERE id = 7 FOR UPDATE", holder, transaction))
                 await command.ExecuteScalarAsync();
-            await site.PublishAsync(Site.Field("rank", "integer", type: "employee") with { StartingValue = "3", FillExisting = true });
+            await site.PublishAsync(Site.Field("rank", "integer", type: "employee") with { DefaultValue = "3", FillExisting = true });
             using var cut = new CancellationTokenSource(TimeSpan.FromMilliseconds(400));
             await Assert.ThrowsAnyAsync<OperationCanceledException>(() => Jobs.RunOpenAsync(cut.Token));
             Assert.Equal(39L, await site.ScalarAsync("SELECT count(*) FROM added.employee WHERE rank = 3"));
@@ -348,7 +348,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     public async Task Jobs_are_stopped_together()
     {
         foreach (var code in new[] { "one", "two" })
-            await site.PublishAsync(Site.Field(code, type: "warehouse") with { StartingValue = "3", FillExisting = true });
+            await site.PublishAsync(Site.Field(code, type: "warehouse") with { DefaultValue = "3", FillExisting = true });
         Assert.Equal(0, await Jobs.StopAllAsync(Site.Desk));
         Assert.Equal(2, await Jobs.StopAllAsync(Site.Administrator));
         await Jobs.RunOpenAsync();
@@ -412,12 +412,12 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         // What is merged is read as what took its place; what is retired stays where it is, and is not taken anew.
         var type = site.Type("item");
         Assert.Equal("s1", type.Header.Find("steel")!.Kind.Parse("S 2").Value.Text);
-        var retired = await site.Saver.SaveAsync(type, 1, site.Changes("item", ("steel", Value.Of("s3"))), Site.Administrator);
+        var retired = await site.Saver.SaveAsync(type, 1, site.Changes("item", ("steel", Value.From("s3"))), Site.Administrator);
         Assert.Equal("“S3” is retired. Choose another.", retired.Outcome.Messages.Single().Sentence);
         var holding = (long)(await site.ScalarAsync("SELECT min(id) FROM added.item WHERE steel = 's3'"))!;
         Assert.Equal(
             SaveResult.Saved,
-            (await site.Saver.SaveAsync(type, holding, site.Changes("item", ("steel", Value.Of("s3"))), Site.Administrator)).Result
+            (await site.Saver.SaveAsync(type, holding, site.Changes("item", ("steel", Value.From("s3"))), Site.Administrator)).Result
         );
 
         foreach (var job in await Jobs.AllAsync())
@@ -448,9 +448,9 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
         var entered = new[]
         {
-            ("berth", Value.Of("quay \"7\", east; über!")),
+            ("berth", Value.From("quay \"7\", east; über!")),
             ("fee", Value.Money(12.5m, "EUR")),
-            ("tags", Value.Of(["a", "b"])),
+            ("tags", Value.From(["a", "b"])),
         };
         await site.Saver.SaveAsync(site.Type("partner"), 9, site.Changes("partner", entered), Site.Desk);
 
@@ -521,7 +521,14 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         );
         Assert.Equal(
             "Another employee has this plate already.",
-            (await site.Saver.SaveAsync(site.Type("employee"), 1, site.Changes("employee", ("plate", Value.Of("P2"))), Site.Administrator))
+            (
+                await site.Saver.SaveAsync(
+                    site.Type("employee"),
+                    1,
+                    site.Changes("employee", ("plate", Value.From("P2"))),
+                    Site.Administrator
+                )
+            )
                 .Outcome.Messages.Single()
                 .Sentence
         );
@@ -532,7 +539,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
                 await site.Saver.SaveAsync(
                     site.Type("employee"),
                     1,
-                    site.Changes("employee", ("plate", Value.Of("P2"))),
+                    site.Changes("employee", ("plate", Value.From("P2"))),
                     Site.Administrator
                 )
             ).Result

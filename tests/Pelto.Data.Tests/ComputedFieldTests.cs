@@ -145,7 +145,12 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(
             SaveResult.Saved,
             (
-                await site.Saver.SaveAsync(type, 20, site.Changes("sales_order", ("reference", Value.Of("none of it matters"))), Site.Desk)
+                await site.Saver.SaveAsync(
+                    type,
+                    20,
+                    site.Changes("sales_order", ("reference", Value.From("none of it matters"))),
+                    Site.Desk
+                )
             ).Result
         );
         Assert.Equal(
@@ -236,7 +241,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
             Assert.Equal(row.Cells[SlotOf(type, "in_euro")].Value, record.Header[SlotOf(type, "in_euro")]);
             Assert.Contains("There is no rate from", record.Header[SlotOf(type, "too_early")].Reason, StringComparison.Ordinal);
             Assert.Equal(
-                (Value.Of(7m), Value.Of(7m)),
+                (Value.From(7m), Value.From(7m)),
                 (row.Cells[SlotOf(type, "or_nothing")].Value, record.Header[SlotOf(type, "or_nothing")])
             );
         }
@@ -299,7 +304,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         );
 
         // Nothing links to a record that is not on file yet; what cannot be seen there is not seen here.
-        Assert.Equal(Value.Of(0m), site.Store.Fresh(type, Site.Desk).Header[type.Header.Find("turnover")!.Slot]);
+        Assert.Equal(Value.From(0m), site.Store.Fresh(type, Site.Desk).Header[type.Header.Find("turnover")!.Slot]);
         Assert.Contains(
             "is a list over all sales orders that link here",
             Assert.Single(ProblemsOf(Computed("wrong", "sales_order.customer.gross_total", type: "partner"))),
@@ -367,8 +372,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
                 var wanted = (string?)await site.ScalarAsync($"SELECT ({byHand(id)})::text");
                 Assert.Equal(
                     wanted is null ? Value.Empty
-                        : onRecord.Type == ValueForm.Text ? Value.Of(wanted)
-                        : Value.Of(decimal.Parse(wanted, System.Globalization.CultureInfo.InvariantCulture)),
+                        : onRecord.DataType == DataType.Text ? Value.From(wanted)
+                        : Value.From(decimal.Parse(wanted, System.Globalization.CultureInfo.InvariantCulture)),
                     onRecord
                 );
                 filled += onRecord.IsEmpty ? 0 : 1;
@@ -457,7 +462,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     {
         var type = site.Type("sales_order");
         Assert.Equal(
-            Value.Of((decimal)expected),
+            Value.From((decimal)expected),
             Core.Formulas.Formula.Bind(text, type.Header, [])!.Evaluate(new RecordState(type).FrameAt(null))
         );
     }
@@ -469,13 +474,13 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var type = site.Type("sales_order");
         Assert.Equal(
             SaveResult.Saved,
-            (await site.Saver.SaveAsync(type, 25, site.Changes("sales_order", ("reference", Value.Of("again"))), Site.Desk)).Result
+            (await site.Saver.SaveAsync(type, 25, site.Changes("sales_order", ("reference", Value.From("again"))), Site.Desk)).Result
         );
         Assert.Equal(
             await site.ScalarAsync("SELECT net_total * 2 FROM erp.sales_order WHERE id = 25"),
             await site.ScalarAsync("SELECT doubled FROM added.sales_order WHERE id = 25")
         );
-        var typed = await site.Saver.SaveAsync(type, 25, site.Changes("sales_order", ("doubled", Value.Of(1m))), Site.Desk);
+        var typed = await site.Saver.SaveAsync(type, 25, site.Changes("sales_order", ("doubled", Value.From(1m))), Site.Desk);
         Assert.Equal("doubled is computed and cannot be typed.", typed.Outcome.Messages.Single().Sentence);
     }
 
@@ -548,7 +553,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
 
         // Undone, but for what was saved since.
         var one = (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE customer <= 20"))!;
-        await site.Saver.SaveAsync(site.Type("sales_order"), one, site.Changes("sales_order", ("vat_percent", Value.Of(1m))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("sales_order"), one, site.Changes("sales_order", ("vat_percent", Value.From(1m))), Site.Desk);
         Assert.True(await jobs.UndoAsync(job.Id, Site.Administrator));
         await jobs.RunOpenAsync();
         Assert.Equal(stale - 1, await proofs.CountStaleAsync(room, Site.Administrator, default));

@@ -28,8 +28,8 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
                             $"n{person}",
                             null,
                             ("item", Value.LinkTo(1)),
-                            ("quantity", Value.Of(1m)),
-                            ("price", Value.Of((decimal)person))
+                            ("quantity", Value.From(1m)),
+                            ("price", Value.From((decimal)person))
                         ),
                     ];
                     return site.Saver.SaveAsync(type, 80, changes, Site.Desk);
@@ -51,7 +51,7 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         var type = site.Type("partner");
         var opened = (await site.Store.FindAsync(type, 30, Site.Desk))!;
         await site.ScalarAsync("UPDATE erp.partner SET city = 'From outside' WHERE id = 30");
-        var changes = new RecordChanges { Opened = opened, Header = { [type.Header.Find("street")!] = Value.Of("From Pelto") } };
+        var changes = new RecordChanges { Opened = opened, Header = { [type.Header.Find("street")!] = Value.From("From Pelto") } };
         Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 30, changes, Site.Desk)).Result);
         Assert.Equal("From Pelto, From outside", await site.ScalarAsync("SELECT street || ', ' || city FROM erp.partner WHERE id = 30"));
     }
@@ -69,7 +69,7 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
                 )!
         )
         {
-            var saving = site.Saver.SaveAsync(type, id, site.Changes("sales_order", ("reference", Value.Of("late"))), Site.Desk);
+            var saving = site.Saver.SaveAsync(type, id, site.Changes("sales_order", ("reference", Value.From("late"))), Site.Desk);
             var deleting = site.Deleter.DeleteAsync(site.Catalogues.Live, type, id, Site.Desk);
             Assert.Contains((await saving).Result, new[] { SaveResult.Saved, SaveResult.Gone });
             Assert.Equal(SaveResult.Saved, (await deleting).Result);
@@ -94,7 +94,7 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
                 await store.SaveAsync(
                     theirs.Live.Find("item")!,
                     5,
-                    new() { Header = { [theirs.Live.Find("item")!.Header.Find("name")!] = Value.Of("Older node") } },
+                    new() { Header = { [theirs.Live.Find("item")!.Header.Find("name")!] = Value.From("Older node") } },
                     Site.Administrator
                 )
             ).Result
@@ -104,7 +104,7 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
         Assert.Equal(
             SaveResult.Saved,
             (
-                await store.SaveAsync(type, 5, new() { Header = { [type.Header.Find("node")!] = Value.Of("here") } }, Site.Administrator)
+                await store.SaveAsync(type, 5, new() { Header = { [type.Header.Find("node")!] = Value.From("here") } }, Site.Administrator)
             ).Result
         );
         var read = (await site.Store.FindAsync(site.Type("item"), 5, Site.Desk))!;

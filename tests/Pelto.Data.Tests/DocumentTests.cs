@@ -33,7 +33,13 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         [
             .. quantities.Select(
                 (quantity, at) =>
-                    site.Line($"n{at}", null, ("item", Value.LinkTo(at + 1)), ("quantity", Value.Of(quantity)), ("price", Value.Of(10m)))
+                    site.Line(
+                        $"n{at}",
+                        null,
+                        ("item", Value.LinkTo(at + 1)),
+                        ("quantity", Value.From(quantity)),
+                        ("price", Value.From(10m))
+                    )
             ),
         ];
         return (await site.Saver.SaveAsync(Orders, null, changes, Site.Desk)).Outcome.State;
@@ -43,17 +49,17 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     {
         var next = NextDocument.Make(follow, await FindAsync(follow.Source.Code, source.Id!.Value), site.Store.Clock);
         change?.Invoke(next);
-        return await site.Saver.SaveAsync(follow.Next, null, RecordChanges.Of(next), Site.Administrator);
+        return await site.Saver.SaveAsync(follow.Next, null, RecordChanges.Between(next), Site.Administrator);
     }
 
     private Task<Saving> CancelAsync(RecordState state) =>
-        site.Saver.SaveAsync(state.Type, state.Id, site.Changes(state.Type.Code, ("status", Value.Of("cancelled"))), Site.Administrator);
+        site.Saver.SaveAsync(state.Type, state.Id, site.Changes(state.Type.Code, ("status", Value.From("cancelled"))), Site.Administrator);
 
     private async Task<decimal> OnHandAsync(int item) =>
         (decimal)(await site.ScalarAsync($"SELECT coalesce(sum(on_hand), 0) FROM erp.item_stock WHERE parent = {item} AND warehouse = 1"))!;
 
     private static void Take(RecordState next, int line, decimal quantity) =>
-        next.Lines[0][line].Values[next.Type.LineParts[0].Find("quantity")!.Slot] = Value.Of(quantity);
+        next.Lines[0][line].Values[next.Type.LineParts[0].Find("quantity")!.Slot] = Value.From(quantity);
 
     [Fact(
         DisplayName = "An order is delivered in parts: what is open is copied, what is delivered is followed up, and with the last part the order closes; cancelling a part opens it again"
@@ -70,20 +76,20 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             })).Outcome.State;
         order = await FindAsync("sales_order", order.Id!.Value);
         Assert.Equal(
-            (Value.Of(5m), Value.Of(3m), Value.Of("open")),
+            (Value.From(5m), Value.From(3m), Value.From("open")),
             (Get(order, 0, "delivered"), Get(order, 0, "open_quantity"), Get(order, "status"))
         );
         Assert.Equal(before - 5, await OnHandAsync(1));
 
         var second = (await FollowAsync(follow, order)).Outcome.State;
-        Assert.Equal((2, Value.Of(3m), Value.Of(3m)), (second.Lines[0].Count, Get(second, 0, "quantity"), Get(second, 1, "quantity")));
-        Assert.Equal(Value.Of("closed"), Get(await FindAsync("sales_order", order.Id!.Value), "status"));
+        Assert.Equal((2, Value.From(3m), Value.From(3m)), (second.Lines[0].Count, Get(second, 0, "quantity"), Get(second, 1, "quantity")));
+        Assert.Equal(Value.From("closed"), Get(await FindAsync("sales_order", order.Id!.Value), "status"));
         Assert.Equal($"Nothing of {order.Title} is open.", NextDocument.Refuse(follow, await FindAsync("sales_order", order.Id.Value)));
         Assert.Equal(before - 8, await OnHandAsync(1));
 
         Assert.Equal(SaveResult.Saved, (await CancelAsync(first)).Result);
         order = await FindAsync("sales_order", order.Id.Value);
-        Assert.Equal((Value.Of(3m), Value.Of("open")), (Get(order, 0, "delivered"), Get(order, "status")));
+        Assert.Equal((Value.From(3m), Value.From("open")), (Get(order, 0, "delivered"), Get(order, "status")));
         Assert.Equal(before - 3, await OnHandAsync(1));
         Assert.Equal(0L, await site.ScalarAsync($"SELECT sum(quantity)::bigint FROM erp.stock_move WHERE document = '{first.Title}'"));
     }
@@ -98,7 +104,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             {
                 Id = "f-" + id,
                 AlsoOn = [new("delivery", part)],
-                CarriedAlong = true,
+                CarriedOver = true,
             };
         await site.Drafts.ChangeAsync(
             draft =>
@@ -112,23 +118,23 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var order = await OrderAsync(2);
-        var said = site.Changes("sales_order", ("inside", Value.Of("for us alone")), ("outside", Value.Of("for all")));
-        said.Lines[Orders.LineParts[0]] = [site.Line("l", order.Lines[0][0].Id, ("packed", Value.Of("in the red box")))];
+        var said = site.Changes("sales_order", ("inside", Value.From("for us alone")), ("outside", Value.From("for all")));
+        said.Lines[Orders.LineParts[0]] = [site.Line("l", order.Lines[0][0].Id, ("packed", Value.From("in the red box")))];
         Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(Orders, order.Id, said, Site.Administrator)).Result);
 
         var maker = await site.Services.GetRequiredService<People>().ViewerAsync("ville.mastola");
         var (begun, refusal) = await site.Store.FollowAsync(Between(Deliveries, "sales_order"), order.Id!.Value, maker!);
         Assert.Null(refusal);
-        var changes = RecordChanges.Of(begun!);
+        var changes = RecordChanges.Between(begun!);
         Assert.False(changes.Mentions(Deliveries.Header.Find("inside")!));
-        changes.Header[Deliveries.Header.Find("outside")!] = Value.Of("changed");
+        changes.Header[Deliveries.Header.Find("outside")!] = Value.From("changed");
         var saved = await site.Saver.SaveAsync(Deliveries, null, changes, maker!);
         Assert.True(saved.Result == SaveResult.Saved, string.Join(' ', saved.Outcome.Messages.Select(message => message.Sentence)));
         Assert.True(Get(saved.Outcome.State, "inside").IsEmpty);
-        var kept = await FindAsync("delivery", saved.Outcome.State.Id!.Value);
+        var stored = await FindAsync("delivery", saved.Outcome.State.Id!.Value);
         Assert.Equal(
-            (Value.Of("for us alone"), Value.Of("changed"), Value.Of("in the red box")),
-            (Get(kept, "inside"), Get(kept, "outside"), Get(kept, 0, "packed"))
+            (Value.From("for us alone"), Value.From("changed"), Value.From("in the red box")),
+            (Get(stored, "inside"), Get(stored, "outside"), Get(stored, 0, "packed"))
         );
     }
 
@@ -184,7 +190,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
                                 line.Id,
                                 new Dictionary<Field, Parsed>
                                 {
-                                    [Deliveries.LineParts[0].Find("quantity")!] = at == 0 ? Value.Of(quantity) : Get(first, at, "quantity"),
+                                    [Deliveries.LineParts[0].Find("quantity")!] =
+                                        at == 0 ? Value.From(quantity) : Get(first, at, "quantity"),
                                 }
                             )
                     ),
@@ -201,8 +208,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var change = site.Changes("sales_order", ("order_date", Value.Empty));
         change.Lines[Orders.LineParts[0]] =
         [
-            site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.Of(5m))),
-            site.Line("n0", null, ("item", Value.LinkTo(3)), ("quantity", Value.Of(1m))),
+            site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.From(5m))),
+            site.Line("n0", null, ("item", Value.LinkTo(3)), ("quantity", Value.From(1m))),
         ];
         var messages = (await site.Saver.SaveAsync(Orders, order.Id, change, Site.Administrator)).Outcome.Messages;
         Assert.Equal(
@@ -247,7 +254,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         );
         Assert.Equal(
             (
-                new Spot(Deliveries.LineParts[0], wanted.Lines[0][0].Key, moves.Quantity),
+                new FieldAddress(Deliveries.LineParts[0], wanted.Lines[0][0].Key, moves.Quantity),
                 "Nothing of this is there, and stock may not go below zero."
             ),
             (refused.Single().At, refused.Single().Sentence)
@@ -277,7 +284,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             var changes = new RecordChanges();
             changes.Lines[Orders.LineParts[0]] =
             [
-                site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.Of(quantity))),
+                site.Line($"{order.Lines[0][0].Id}", order.Lines[0][0].Id, ("quantity", Value.From(quantity))),
             ];
             return await site.Saver.SaveAsync(Orders, order.Id, changes, Site.Desk);
         }
@@ -298,12 +305,12 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var next = Enumerable.Range(0, 10).Select(_ => NextDocument.Make(follow, order, site.Store.Clock)).ToList();
         foreach (var one in next)
             Take(one, 0, 1);
-        var savings = await Task.WhenAll(next.Select(one => site.Saver.SaveAsync(Deliveries, null, RecordChanges.Of(one), Site.Desk)));
+        var savings = await Task.WhenAll(next.Select(one => site.Saver.SaveAsync(Deliveries, null, RecordChanges.Between(one), Site.Desk)));
         Assert.Equal(6, savings.Count(saving => saving.Result == SaveResult.Saved));
         Assert.All(savings.Where(saving => saving.Result == SaveResult.Refused), saving =>
             Assert.Equal($"Nothing of this is open in {order.Title} any more.", saving.Outcome.Messages.Single().Sentence)
         );
-        Assert.Equal(Value.Of(6m), Get(await FindAsync("sales_order", order.Id!.Value), 0, "delivered"));
+        Assert.Equal(Value.From(6m), Get(await FindAsync("sales_order", order.Id!.Value), 0, "delivered"));
     }
 
     [Fact(
@@ -314,9 +321,9 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var order = await OrderAsync(2);
         var delivery = (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State;
         var invoice = (await FollowAsync(Between(site.Type("sales_invoice"), "delivery"), delivery)).Outcome.State;
-        Assert.Equal(Value.Of(25.1m), Get(invoice, "gross_total"));
+        Assert.Equal(Value.From(25.1m), Get(invoice, "gross_total"));
         delivery = await FindAsync("delivery", delivery.Id!.Value);
-        Assert.Equal(Value.Of("closed"), Get(delivery, "status"));
+        Assert.Equal(Value.From("closed"), Get(delivery, "status"));
         Assert.Equal(
             [order.Title, delivery.Title, invoice.Title],
             (await site.Services.GetRequiredService<Chains>().ReadAsync(delivery, Site.Desk)).Select(step => step.Number)
@@ -325,7 +332,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var changed = await site.Saver.SaveAsync(
             Deliveries,
             delivery.Id,
-            site.Changes("delivery", ("shipping_note", Value.Of("too late"))),
+            site.Changes("delivery", ("shipping_note", Value.From("too late"))),
             Site.Administrator
         );
         Assert.Equal($"{delivery.Title} is closed: it can only be cancelled.", changed.Outcome.Messages.Single().Sentence);
@@ -342,7 +349,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var again = await site.Saver.SaveAsync(
             Deliveries,
             delivery.Id,
-            site.Changes("delivery", ("status", Value.Of("open"))),
+            site.Changes("delivery", ("status", Value.From("open"))),
             Site.Administrator
         );
         Assert.Equal($"{delivery.Title} is cancelled: it stays as it is.", again.Outcome.Messages.Single().Sentence);
@@ -361,21 +368,21 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             .Outcome
             .State;
         var payment = (await FollowAsync(Between(site.Type("payment"), "sales_invoice"), invoice)).Outcome.State;
-        Assert.Equal((Value.Of(25.1m), Value.LinkTo(1)), (Get(payment, "amount"), Get(payment, "partner")));
+        Assert.Equal((Value.From(25.1m), Value.LinkTo(1)), (Get(payment, "amount"), Get(payment, "partner")));
         Assert.Equal(
-            (Value.Of("closed"), Value.Of(0m)),
+            (Value.From("closed"), Value.From(0m)),
             (
                 Get(await FindAsync("sales_invoice", invoice.Id!.Value), "status"),
                 Get(await FindAsync("sales_invoice", invoice.Id.Value), "unpaid")
             )
         );
         var deletion = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("payment"), payment.Id!.Value, Site.Desk);
-        Assert.Equal(Value.Of("open"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
+        Assert.Equal(Value.From("open"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
         Assert.Equal(
             payment.Id,
             await site.Deleter.RestoreAsync(site.Catalogues.Live, site.Type("payment"), deletion.Undo!.Value, Site.Desk)
         );
-        Assert.Equal(Value.Of("closed"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
+        Assert.Equal(Value.From("closed"), Get(await FindAsync("sales_invoice", invoice.Id.Value), "status"));
     }
 
     [Fact(
@@ -386,7 +393,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var (one, other) = (await OrderAsync(2), await OrderAsync(2));
         var follow = Between(Deliveries, "sales_order");
         var stray = await FollowAsync(follow, one, next =>
-            next.Lines[0][0].Values[follow.Lines!.Reference.Slot] = Value.Of((decimal)other.Lines[0][0].Id!.Value)
+            next.Lines[0][0].Values[follow.Lines!.Reference.Slot] = Value.From((decimal)other.Lines[0][0].Id!.Value)
         );
         Assert.Equal($"This line follows no line of {one.Title}.", stray.Outcome.Messages.Single().Sentence);
         await FollowAsync(follow, one);
@@ -397,7 +404,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             (await site.Saver.SaveAsync(Orders, one.Id, changes, Site.Desk)).Outcome.Messages.Single().Sentence
         );
         var typed = new RecordChanges();
-        typed.Lines[Orders.LineParts[0]] = [site.Line($"{other.Lines[0][0].Id}", other.Lines[0][0].Id, ("delivered", Value.Of(99m)))];
+        typed.Lines[Orders.LineParts[0]] = [site.Line($"{other.Lines[0][0].Id}", other.Lines[0][0].Id, ("delivered", Value.From(99m)))];
         Assert.Equal(
             "Delivered is kept up by itself and cannot be typed.",
             (await site.Saver.SaveAsync(Orders, other.Id, typed, Site.Administrator)).Outcome.Messages.Single().Sentence
@@ -466,7 +473,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         static FieldDefinition Both(string code, string part, bool along) =>
             Site.Field(code, "text", part) with
             {
-                CarriedAlong = along,
+                CarriedOver = along,
                 AlsoOn = [new("delivery", part, false), new("sales_invoice", part, false)],
             };
         foreach (var field in new[] { Both("wishes", "header", true), Both("gate", "header", false), Both("mark", "lines", true) })
@@ -476,20 +483,20 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         }
 
         var order = await OrderAsync(2);
-        var changes = site.Changes("sales_order", ("wishes", Value.Of("3.1, two copies")), ("gate", Value.Of("north")));
-        changes.Lines[Orders.LineParts[0]] = [site.Line(order.Lines[0][0].Key, order.Lines[0][0].Id, ("mark", Value.Of("blue")))];
+        var changes = site.Changes("sales_order", ("wishes", Value.From("3.1, two copies")), ("gate", Value.From("north")));
+        changes.Lines[Orders.LineParts[0]] = [site.Line(order.Lines[0][0].Key, order.Lines[0][0].Id, ("mark", Value.From("blue")))];
         Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(Orders, order.Id, changes, Site.Desk)).Result);
         var delivery = (await FollowAsync(Between(Deliveries, "sales_order"), order)).Outcome.State;
         Assert.Equal(
             ("3.1, two copies", "(empty)", "blue"),
             (Get(delivery, "wishes").ToString(), Get(delivery, "gate").ToString(), Get(delivery, 0, "mark").ToString())
         );
-        await site.Saver.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("wishes", Value.Of("3.2"))), Site.Administrator);
+        await site.Saver.SaveAsync(Deliveries, delivery.Id, site.Changes("delivery", ("wishes", Value.From("3.2"))), Site.Administrator);
         var invoice = (await FollowAsync(Between(site.Type("sales_invoice"), "delivery"), delivery)).Outcome.State;
         Assert.Equal(("3.2", "blue"), (Get(invoice, "wishes").ToString(), Get(invoice, 0, "mark").ToString()));
 
-        var alone = site.Catalogues.Build(new SiteDefinition { Fields = [Site.Field("alone", "text") with { CarriedAlong = true }] });
-        Assert.Contains(alone.Problems, problem => problem.Property == "carriedAlong");
+        var alone = site.Catalogues.Build(new SiteDefinition { Fields = [Site.Field("alone", "text") with { CarriedOver = true }] });
+        Assert.Contains(alone.Problems, problem => problem.Property == "carriedOver");
     }
 
     [Fact(

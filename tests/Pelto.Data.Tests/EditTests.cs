@@ -17,10 +17,10 @@ public sealed class EditTests(Site site) : IClassFixture<Site>
         var reference = type.Header.Find("reference")!;
         var edit = (await site.Store.EditAsync(type, 12, Site.Desk))!;
         var (before, opened) = (edit.Current.Header[reference.Slot], RecordJson.Write(edit.Current, Site.Desk).ToJsonString());
-        var saved = await site.Saver.SaveAsync(type, 12, site.Changes("sales_order", ("reference", Value.Of("theirs"))), Site.Desk);
+        var saved = await site.Saver.SaveAsync(type, 12, site.Changes("sales_order", ("reference", Value.From("theirs"))), Site.Desk);
         Assert.Equal(SaveResult.Saved, saved.Result);
 
-        RecordChanges Ours() => site.Changes("sales_order", ("wanted_by", Value.Of(new DateOnly(2026, 12, 24))));
+        RecordChanges Ours() => site.Changes("sales_order", ("wanted_by", Value.From(new DateOnly(2026, 12, 24))));
         var (first, second) = (await edit.TryAsync(Ours()), await edit.TryAsync(Ours()));
         Assert.Equal([before, before], [first.State.Header[reference.Slot], second.State.Header[reference.Slot]]);
         Assert.Equal(RecordJson.Write(first.State, Site.Desk).ToJsonString(), RecordJson.Write(second.State, Site.Desk).ToJsonString());
@@ -40,7 +40,7 @@ public sealed class EditTests(Site site) : IClassFixture<Site>
         Assert.Null(await site.Store.EditAsync(type, 999_999, Site.Desk));
         var guest = (await site.Store.EditAsync(type, 12, Site.Guest))!;
         await Assert.ThrowsAsync<AccessRefusedException>(() =>
-            guest.TryAsync(site.Changes("sales_order", ("reference", Value.Of("mine"))))
+            guest.TryAsync(site.Changes("sales_order", ("reference", Value.From("mine"))))
         );
         await Assert.ThrowsAsync<AccessRefusedException>(() => site.Store.EditAsync(type, null, Site.Guest));
     }

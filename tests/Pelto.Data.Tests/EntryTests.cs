@@ -80,7 +80,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
 
     private async Task<Saving> AcceptAsync(Entry entry, params (string Code, Value Value)[] more)
     {
-        var changes = RecordChanges.Of(entry.Begun);
+        var changes = RecordChanges.Between(entry.Begun);
         foreach (var (code, value) in more)
             changes.Header[Type.Header.Find(code)!] = value;
         changes.Entry = entry.Row.Id;
@@ -131,24 +131,28 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var wish = Type.Header.Find("wish")!;
-        var claim = Claim(("name", Value.Of("Wished")), ("of", Value.LinkTo(hidden)), ("wish", Value.Of("a blue one")));
+        var claim = Claim(("name", Value.From("Wished")), ("of", Value.LinkTo(hidden)), ("wish", Value.From("a blue one")));
         var part = Type.LineParts[0];
         EnteredLine Line(string key, string description, string hue) =>
             new(
                 key,
                 null,
-                new Dictionary<Field, Parsed> { [part.Find("description")!] = Value.Of(description), [part.Find("hue")!] = Value.Of(hue) }
+                new Dictionary<Field, Parsed>
+                {
+                    [part.Find("description")!] = Value.From(description),
+                    [part.Find("hue")!] = Value.From(hue),
+                }
             );
         claim.Lines[part] = [Line("a", "first", "red"), Line("b", "second", "green")];
         var sent = await SendAsync(claim, "203.0.113.77");
         Assert.NotNull(sent.Reference);
         var entry = await WaitingAsync(sent.Reference!);
         Assert.DoesNotContain(wish, entry.Sent);
-        var begun = RecordChanges.Of(entry.Begun);
+        var begun = RecordChanges.Between(entry.Begun);
         foreach (var code in new[] { "wish", "of" })
             Assert.Null(begun.Entered(Type.Header.Find(code)!, null));
         Assert.False(begun.Mentions(part.Find("hue")!));
-        var saved = await AcceptAsync(entry, ("verdict", Value.Of("ours")));
+        var saved = await AcceptAsync(entry, ("verdict", Value.From("ours")));
         Assert.Equal(SaveResult.Saved, saved.Result);
         Assert.True(saved.Outcome.State.Header[wish.Slot].IsEmpty);
         Assert.Equal("a blue one", await site.ScalarAsync($"SELECT wish FROM added.claim WHERE id = {saved.Outcome.State.Id}"));
@@ -165,14 +169,14 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
     public async Task Accepting()
     {
         var finn = await PartnerAsync("country = 'FI'");
-        var changes = Claim(("name", Value.Of("Torn sling")), ("of", Value.LinkTo(finn)));
+        var changes = Claim(("name", Value.From("Torn sling")), ("of", Value.LinkTo(finn)));
         var part = Type.LineParts[0];
         changes.Lines[part] =
         [
             new(
                 "n1",
                 null,
-                new Dictionary<Field, Parsed> { [part.Find("description")!] = Value.Of("Sling"), [part.Find("item")!] = Value.LinkTo(7) }
+                new Dictionary<Field, Parsed> { [part.Find("description")!] = Value.From("Sling"), [part.Find("item")!] = Value.LinkTo(7) }
             ),
         ];
         var sent = await SendAsync(changes, "198.51.100.1");
@@ -193,7 +197,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         // What the form did not ask for is asked of those who accept; until then it waits.
         Assert.Equal("verdict is needed.", (await AcceptAsync(entry)).Outcome.Messages.Single().Sentence);
         Assert.Equal(EntryState.Waiting, (await Entries.FindAsync(Type, entry.Row.Id, Site.Desk))!.Row.State);
-        var saved = (await AcceptAsync(entry, ("verdict", Value.Of("ours")))).Outcome.State;
+        var saved = (await AcceptAsync(entry, ("verdict", Value.From("ours")))).Outcome.State;
         Assert.Equal(
             "Sling",
             (await site.Store.FindAsync(Type, saved.Id!.Value, Site.Guest))!.Lines[0][0].Values[part.Find("description")!.Slot].Text
@@ -209,9 +213,9 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
     [Fact(DisplayName = "Ten people accept the same entry at once: one record comes of it, and no number is used up by the others")]
     public async Task One_of_many_accepts()
     {
-        var entry = await WaitingAsync((await SendAsync(Claim(("name", Value.Of("Once"))), "198.51.100.2")).Reference!);
+        var entry = await WaitingAsync((await SendAsync(Claim(("name", Value.From("Once"))), "198.51.100.2")).Reference!);
         var endings = await Task.WhenAll(
-            Enumerable.Range(0, 10).Select(_ => Task.Run(() => AcceptAsync(entry, ("verdict", Value.Of("x")))))
+            Enumerable.Range(0, 10).Select(_ => Task.Run(() => AcceptAsync(entry, ("verdict", Value.From("x")))))
         );
         Assert.Single(endings, saving => saving.Result == SaveResult.Saved);
         Assert.All(endings.Where(saving => saving.Result != SaveResult.Saved), saving =>
@@ -228,10 +232,10 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
     [Fact(DisplayName = "Refusing is undone; who may not create may not decide, nor see what was sent")]
     public async Task Refusing()
     {
-        var entry = await WaitingAsync((await SendAsync(Claim(("name", Value.Of("Spam"))), "198.51.100.3")).Reference!);
+        var entry = await WaitingAsync((await SendAsync(Claim(("name", Value.From("Spam"))), "198.51.100.3")).Reference!);
         Assert.True(await Entries.RefuseAsync(Type, entry.Row.Id, Site.Desk));
         Assert.False(await Entries.RefuseAsync(Type, entry.Row.Id, Site.Desk));
-        Assert.Equal(SaveResult.Refused, (await AcceptAsync(entry, ("verdict", Value.Of("x")))).Result);
+        Assert.Equal(SaveResult.Refused, (await AcceptAsync(entry, ("verdict", Value.From("x")))).Result);
         Assert.True(await Entries.UnrefuseAsync(Type, entry.Row.Id, Site.Desk));
         Assert.Equal("Spam", (await WaitingAsync(entry.Row.Reference)).Begun.Header[Type.Name.Slot].Text);
         foreach (var stranger in new[] { Site.Guest, Outside })
@@ -281,14 +285,14 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
     {
         Assert.Equal(
             "verdict",
-            (await SendAsync(Claim(("verdict", Value.Of("mine"))), "198.51.100.5")).Outcome!.Messages.Single().At.Field!.Code
+            (await SendAsync(Claim(("verdict", Value.From("mine"))), "198.51.100.5")).Outcome!.Messages.Single().At.Field!.Code
         );
-        var first = await WaitingAsync((await SendAsync(Claim(("tag", Value.Of("same"))), "198.51.100.5")).Reference!);
-        Assert.Equal(SaveResult.Saved, (await AcceptAsync(first, ("verdict", Value.Of("x")))).Result);
-        var second = await WaitingAsync((await SendAsync(Claim(("tag", Value.Of("same"))), "198.51.100.5")).Reference!);
+        var first = await WaitingAsync((await SendAsync(Claim(("tag", Value.From("same"))), "198.51.100.5")).Reference!);
+        Assert.Equal(SaveResult.Saved, (await AcceptAsync(first, ("verdict", Value.From("x")))).Result);
+        var second = await WaitingAsync((await SendAsync(Claim(("tag", Value.From("same"))), "198.51.100.5")).Reference!);
         Assert.Equal(
             "Another claim has this tag already.",
-            (await AcceptAsync(second, ("verdict", Value.Of("x")))).Outcome.Messages.Single().Sentence
+            (await AcceptAsync(second, ("verdict", Value.From("x")))).Outcome.Messages.Single().Sentence
         );
     }
 
@@ -300,13 +304,13 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         var endings = await Task.WhenAll(
             Enumerable
                 .Range(0, 40)
-                .Select(turn => Task.Run(() => SendAsync(Claim(("name", Value.Of($"Flood {turn}"))), $"2001:db8:5::{turn + 1:x}")))
+                .Select(turn => Task.Run(() => SendAsync(Claim(("name", Value.From($"Flood {turn}"))), $"2001:db8:5::{turn + 1:x}")))
         );
-        Assert.Equal(Entries.MostInAnHour, endings.Count(ending => ending.Reference is not null));
+        Assert.Equal(Entries.MaxInAnHour, endings.Count(ending => ending.Reference is not null));
         Assert.All(endings.Where(ending => ending.Reference is null), ending =>
             Assert.Contains("very often within the last hour", ending.Refusal, StringComparison.Ordinal)
         );
-        Assert.NotNull((await SendAsync(Claim(("name", Value.Of("Other"))), "2001:db8:6::1")).Reference);
+        Assert.NotNull((await SendAsync(Claim(("name", Value.From("Other"))), "2001:db8:6::1")).Reference);
         Assert.Contains("more than the form takes", (await SendAsync(Long(), "198.51.100.6")).Refusal, StringComparison.Ordinal);
     }
 
@@ -322,7 +326,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
                 .Select(row => new EnteredLine(
                     $"n{row}",
                     null,
-                    new Dictionary<Field, Parsed> { [part.Find("description")!] = Value.Of(new string('x', 190)) }
+                    new Dictionary<Field, Parsed> { [part.Find("description")!] = Value.From(new string('x', 190)) }
                 )),
         ];
         return changes;

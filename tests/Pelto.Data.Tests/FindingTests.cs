@@ -161,10 +161,10 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
         Assert.DoesNotContain(await site.Lists.PickAsync(Link.Target!, mark, Site.Desk), target => target.Id == heron);
 
         // A guest may not see employees: nothing of them is shown, and no column of this link leads anywhere.
-        var kept = site.Type("sales_order").Header.Find("kept_by")!;
+        var stored = site.Type("sales_order").Header.Find("kept_by")!;
         var number = (string)(await site.ScalarAsync($"SELECT number FROM erp.partner WHERE id = {heron}"))!;
-        Assert.Equal(2, (await site.Lists.PickAsync(kept.Target!, number, Site.Desk, link: kept)).Single().Details.Count);
-        Assert.Equal([city], (await site.Lists.PickAsync(kept.Target!, number, Site.Guest, link: kept)).Single().Details);
+        Assert.Equal(2, (await site.Lists.PickAsync(stored.Target!, number, Site.Desk, link: stored)).Single().Details.Count);
+        Assert.Equal([city], (await site.Lists.PickAsync(stored.Target!, number, Site.Guest, link: stored)).Single().Details);
     }
 
     [Fact(DisplayName = "Each table has one index for what a link finds by, kept as long as one does")]

@@ -30,10 +30,10 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
     private static readonly Gen<string> Small = Gen.Int[-3, 17].Select(number => number.ToString(CultureInfo.InvariantCulture));
 
     // Awkward on purpose: halves, negatives, leap days, month ends, empty, long, and letters from elsewhere.
-    private static Gen<string> Leaf(ValueForm type, bool inList) =>
+    private static Gen<string> Leaf(DataType type, bool inList) =>
         type switch
         {
-            ValueForm.Number => One([
+            DataType.Number => One([
                 "net_total",
                 "vat_percent",
                 "customer.credit_limit",
@@ -52,7 +52,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 "0.000001",
                 .. inList ? new[] { "lines.quantity", "lines.price", "lines.item.weight", "lines.discount" } : [],
             ]),
-            ValueForm.Text => One([
+            DataType.Text => One([
                 "reference",
                 "(status & \"\")",
                 "customer.name",
@@ -71,7 +71,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 "\"(x)[y]{z}^$|\\+\"",
                 .. inList ? new[] { "lines.description", "(lines.unit & \"\")", "lines.item.name" } : [],
             ]),
-            ValueForm.Date => One([
+            DataType.Date => One([
                 "order_date",
                 "wanted_by",
                 "customer.customer_since",
@@ -84,9 +84,9 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 "DATE(1; 1; 1)",
                 "TODAY()",
             ]),
-            ValueForm.Time => One("TIME(14; 30; 5)", "TIME(0; 0; 0)", "TIME(23; 59; 59)"),
-            ValueForm.Moment => One("NOW()"),
-            ValueForm.Quantity => One(
+            DataType.Time => One("TIME(14; 30; 5)", "TIME(0; 0; 0)", "TIME(23; 59; 59)"),
+            DataType.Moment => One("NOW()"),
+            DataType.Quantity => One(
                 "QUANTITY(2; \"MTR\")",
                 "QUANTITY(30; \"CMT\")",
                 "QUANTITY(net_total; \"KGM\")",
@@ -94,12 +94,12 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 "QUANTITY(5; \"INH\")",
                 "QUANTITY(5; \"m\")"
             ),
-            ValueForm.Money => One("MONEY(net_total; currency)", "MONEY(5; \"EUR\")", "MONEY(0.5; \"NOK\")", "MONEY(3; reference)"),
+            DataType.Money => One("MONEY(net_total; currency)", "MONEY(5; \"EUR\")", "MONEY(0.5; \"NOK\")", "MONEY(3; reference)"),
             _ => One("1 > 2", "net_total > 500", "customer.active", "ISBLANK(wanted_by)", "status = \"open\""),
         };
 
     // What each plain function gives, found by binding it to simple arguments.
-    private static readonly ILookup<ValueForm, Function> ByResult = Core
+    private static readonly ILookup<DataType, Function> ByResult = Core
         .Formulas.Functions.ByName.Values.Where(function =>
             function.Name
                 is not (
@@ -128,12 +128,12 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
         .ToLookup(function =>
             function.Name switch
             {
-                "LEN" or "FIND" or "SEARCH" or "VALUE" or "UNICODE" => ValueForm.Number,
+                "LEN" or "FIND" or "SEARCH" or "VALUE" or "UNICODE" => DataType.Number,
                 _ => ResultOf(function),
             }
         );
 
-    private static ValueForm ResultOf(Function function)
+    private static DataType ResultOf(Function function)
     {
         var given = string.Join(
             "; ",
@@ -142,23 +142,23 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 .Select(parameter =>
                     parameter.Type switch
                     {
-                        ValueForm.Text => "\"EUR\"",
-                        ValueForm.Date => "DATE(2024; 1; 1)",
-                        ValueForm.YesNo => "1 = 1",
-                        ValueForm.Time => "TIME(1; 1; 1)",
-                        ValueForm.Quantity => "QUANTITY(1; \"MTR\")",
-                        ValueForm.Money => "MONEY(1; \"EUR\")",
+                        DataType.Text => "\"EUR\"",
+                        DataType.Date => "DATE(2024; 1; 1)",
+                        DataType.YesNo => "1 = 1",
+                        DataType.Time => "TIME(1; 1; 1)",
+                        DataType.Quantity => "QUANTITY(1; \"MTR\")",
+                        DataType.Money => "MONEY(1; \"EUR\")",
                         _ => "1",
                     }
                 )
         );
         var text = function.Name == "CONVERT" ? "CONVERT(QUANTITY(1; \"MTR\"); \"KMT\")" : $"{function.Name}({given})";
         var problems = new List<FormulaProblem>();
-        return Formula.Bind(text, null, problems)?.Type
+        return Formula.Bind(text, null, problems)?.DataType
             ?? throw new InvalidOperationException($"{text}: {string.Join(" ", problems.Select(problem => problem.Message))}");
     }
 
-    private static Gen<string> Argument(Function function, Parameter parameter, ValueForm type, int depth, bool inList) =>
+    private static Gen<string> Argument(Function function, Parameter parameter, DataType type, int depth, bool inList) =>
         (function.Name, parameter.Name) switch
         {
             ("DATEDIF", "unit") => One("\"y\"", "\"m\"", "\"d\"", "\"ym\"", "\"md\"", "\"yd\"", "\"YM\"", "\"w\""),
@@ -182,7 +182,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                     or "minute"
                     or "second"
                     or "mode"
-            ) when type == ValueForm.Number => Small,
+            ) when type == DataType.Number => Small,
             _ => Of(type, depth + 1, inList),
         };
 
@@ -205,9 +205,9 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                         parameter.Type is { } wanted
                             ? Argument(function, parameter, wanted, depth, inList)
                             : Gen.OneOf(
-                                Of(ValueForm.Number, depth + 1, inList),
-                                Of(ValueForm.Text, depth + 1, inList),
-                                Of(ValueForm.Date, depth + 1, inList)
+                                Of(DataType.Number, depth + 1, inList),
+                                Of(DataType.Text, depth + 1, inList),
+                                Of(DataType.Date, depth + 1, inList)
                             )
                     )
                     .Aggregate(Gen.Const(new List<string>()), (all, next) =>
@@ -216,39 +216,39 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                     .Select(given => $"{function.Name}({string.Join("; ", given)})");
             });
 
-    private static Gen<string> Of(ValueForm type, int depth, bool inList = false)
+    private static Gen<string> Of(DataType type, int depth, bool inList = false)
     {
         if (depth > 2)
             return Leaf(type, inList);
         var more = new List<Gen<string>> { Leaf(type, inList), Leaf(type, inList) };
-        Gen<string> Next(ValueForm form) => Of(form, depth + 1, inList);
+        Gen<string> Next(DataType form) => Of(form, depth + 1, inList);
         if (ByResult[type].ToArray() is { Length: > 0 } functions)
         {
             var call = Gen.Int[0, functions.Length - 1].SelectMany(at => Call(functions[at], depth, inList));
             more.AddRange([call, call, call, call]);
         }
 
-        more.Add(Gen.Select(Next(ValueForm.YesNo), Next(type), Next(type), (a, b, c) => $"IF({a}; {b}; {c})"));
+        more.Add(Gen.Select(Next(DataType.YesNo), Next(type), Next(type), (a, b, c) => $"IF({a}; {b}; {c})"));
         more.Add(Gen.Select(Next(type), Next(type), One("IFERROR", "IFNA"), (a, b, name) => $"{name}({a}; {b})"));
         more.Add(
-            Gen.Select(Next(ValueForm.YesNo), Next(type), Next(ValueForm.YesNo), Next(type), (a, b, c, d) => $"IFS({a}; {b}; {c}; {d})")
+            Gen.Select(Next(DataType.YesNo), Next(type), Next(DataType.YesNo), Next(type), (a, b, c, d) => $"IFS({a}; {b}; {c}; {d})")
         );
         more.Add(
-            Gen.Select(Next(ValueForm.Number), Next(type), Next(type), Gen.Bool, (a, b, c, all) =>
+            Gen.Select(Next(DataType.Number), Next(type), Next(type), Gen.Bool, (a, b, c, all) =>
                 $"SWITCH({a}; 1; {b}; 0.5; {c}{(all ? $"; {b}" : "")})"
             )
         );
         more.Add(
-            Gen.Select(Next(ValueForm.Number), Small, Gen.Bool, Next(type), Next(type), (a, b, any, c, d) =>
+            Gen.Select(Next(DataType.Number), Small, Gen.Bool, Next(type), Next(type), (a, b, any, c, d) =>
                 $"CHOOSE({(any ? a : b)}; {c}; {d})"
             )
         );
         switch (type)
         {
-            case ValueForm.Number:
+            case DataType.Number:
                 more.Add(Gen.Select(Next(type), One("+", "-", "*", "/", "^"), Next(type), (a, op, b) => $"({a} {op} {b})"));
                 more.Add(Next(type).Select(a => $"-({a})%"));
-                more.Add(Gen.Select(Next(ValueForm.Date), Next(ValueForm.Date), (a, b) => $"({a} - {b})"));
+                more.Add(Gen.Select(Next(DataType.Date), Next(DataType.Date), (a, b) => $"({a} - {b})"));
                 more.Add(
                     Gen.Select(
                         One("", "-", "+", " "),
@@ -282,8 +282,8 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                     )
                 );
                 more.Add(One("HOUR(NOW())", "MINUTE(NOW())", "SECOND(NOW())", "DAY(NOW())", "ISOWEEKNUM(NOW())"));
-                more.Add(Gen.OneOf(Next(ValueForm.Money), Next(ValueForm.Quantity)).Select(a => $"AMOUNT({a})"));
-                more.Add(Gen.Select(Next(ValueForm.Quantity), Next(ValueForm.Quantity), (a, b) => $"({a} / {b})"));
+                more.Add(Gen.OneOf(Next(DataType.Money), Next(DataType.Quantity)).Select(a => $"AMOUNT({a})"));
+                more.Add(Gen.Select(Next(DataType.Quantity), Next(DataType.Quantity), (a, b) => $"({a} / {b})"));
                 if (!inList)
                 {
                     more.Add(
@@ -356,18 +356,18 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 }
 
                 break;
-            case ValueForm.Text:
+            case DataType.Text:
                 more.Add(
-                    Gen.Select(Next(type), Gen.OneOf(Next(ValueForm.Number), Next(ValueForm.Date), Next(type)), (a, b) => $"({a} & {b})")
+                    Gen.Select(Next(type), Gen.OneOf(Next(DataType.Number), Next(DataType.Date), Next(type)), (a, b) => $"({a} & {b})")
                 );
                 more.Add(
-                    Gen.Select(Next(ValueForm.Number), One("0", "0.00", "#,##0.00", "000", "0.0%", "#,##0"), (a, format) =>
+                    Gen.Select(Next(DataType.Number), One("0", "0.00", "#,##0.00", "000", "0.0%", "#,##0"), (a, format) =>
                         $"TEXT({a}; \"{format}\")"
                     )
                 );
                 more.Add(
                     Gen.Select(
-                        Next(ValueForm.Date),
+                        Next(DataType.Date),
                         One("yyyy-mm-dd", "d.m.yyyy", "dd/mm/yy", "yyyy", "d", "d mmmm yyyy", "dddd, d mmm yy", "ddd"),
                         (a, format) => $"TEXT({a}; \"{format}\")"
                     )
@@ -393,15 +393,15 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                         )
                     );
                 break;
-            case ValueForm.Date:
-                more.Add(Gen.Select(Next(type), One("+", "-"), Next(ValueForm.Number), (a, op, b) => $"({a} {op} {b})"));
+            case DataType.Date:
+                more.Add(Gen.Select(Next(type), One("+", "-"), Next(DataType.Number), (a, op, b) => $"({a} {op} {b})"));
                 break;
-            case ValueForm.Money or ValueForm.Quantity:
+            case DataType.Money or DataType.Quantity:
                 more.Add(Gen.Select(Next(type), One("+", "-"), Next(type), (a, op, b) => $"({a} {op} {b})"));
-                more.Add(Gen.Select(Next(type), One("*", "/"), Next(ValueForm.Number), (a, op, b) => $"({a} {op} {b})"));
+                more.Add(Gen.Select(Next(type), One("*", "/"), Next(DataType.Number), (a, op, b) => $"({a} {op} {b})"));
                 break;
-            case ValueForm.YesNo:
-                foreach (var compared in new[] { ValueForm.Number, ValueForm.Text, ValueForm.Date, ValueForm.Money, ValueForm.Quantity })
+            case DataType.YesNo:
+                foreach (var compared in new[] { DataType.Number, DataType.Text, DataType.Date, DataType.Money, DataType.Quantity })
                     more.Add(
                         Gen.Select(Next(compared), One("=", "<>", "<", "<=", ">", ">="), Next(compared), (a, op, b) => $"({a} {op} {b})")
                     );
@@ -445,7 +445,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 page.Rows.OrderBy(row => row.Id)
                     .Select(row =>
                         (
-                            row[site.Type("delivery").Header.Find("order")!].Value is { Type: ValueForm.Link } order ? order.Target : 0,
+                            row[site.Type("delivery").Header.Find("order")!].Value is { DataType: DataType.Link } order ? order.Target : 0,
                             row.Cells.Select(cell => cell.Value).ToArray()
                         )
                     )
@@ -463,20 +463,20 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             rates
                 .Where(one => one.Currency == currency && one.Since <= day)
                 .OrderBy(one => one.Since)
-                .Select(one => Value.Of(one.Rate))
+                .Select(one => Value.From(one.Rate))
                 .LastOrDefault(Value.NotAvailable("No rate."));
 
         var linking = deliveries.ToLookup(delivery => delivery.Order, delivery => delivery.Values);
         await using var connection = await site.Source.OpenConnectionAsync();
         var (cases, filled, errors, beyond, refused) = (0, 0, 0, 0, 0);
         var wanted = Gen.OneOf(
-            Of(ValueForm.Number, 0),
-            Of(ValueForm.Text, 0),
-            Of(ValueForm.Date, 0),
-            Of(ValueForm.YesNo, 0),
-            Of(ValueForm.Number, 0),
-            Of(ValueForm.Money, 0),
-            Of(ValueForm.Quantity, 0)
+            Of(DataType.Number, 0),
+            Of(DataType.Text, 0),
+            Of(DataType.Date, 0),
+            Of(DataType.YesNo, 0),
+            Of(DataType.Number, 0),
+            Of(DataType.Money, 0),
+            Of(DataType.Quantity, 0)
         );
         wanted.Sample(
             text =>
@@ -523,7 +523,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                             Clock = Here,
                             Linking = (_, _, id) => [.. linking[id]],
                             Rate = RateOf,
-                            Reach = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)),
+                            FindRelated = (of, id) => reached.GetValueOrDefault((of.RecordType.Code, id)),
                         }
                     );
                     var there = database[order.Id!.Value];
@@ -559,11 +559,11 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             return memory.IsError == there.Fails && memory.IsNotAvailable == there.Lacks;
         if (memory.IsEmpty || there.Text is null)
             return memory.IsEmpty && there.Text is null;
-        return memory.Type switch
+        return memory.DataType switch
         {
-            ValueForm.Number => Near(memory.Number, there.Text),
-            ValueForm.Money or ValueForm.Quantity => memory.Unit == there.Unit && Near(memory.Amount, there.Text),
-            ValueForm.YesNo => there.Text == (memory.Yes ? "true" : "false"),
+            DataType.Number => Near(memory.Number, there.Text),
+            DataType.Money or DataType.Quantity => memory.Unit == there.Unit && Near(memory.Amount, there.Text),
+            DataType.YesNo => there.Text == (memory.Yes ? "true" : "false"),
             _ => there.Text == memory.ToString(),
         };
     }
@@ -606,7 +606,7 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
             var problems = new List<FormulaProblem>();
             var formula = Formula.Bind(function.Example, null, problems);
             Assert.True(formula is not null, $"{function.Example}: {string.Join(" ", problems.Select(problem => problem.Message))}");
-            Assert.True(formula.Evaluate(new([], null, [])) == Value.Of(true), $"{function.Example} in memory");
+            Assert.True(formula.Evaluate(new([], null, [])) == Value.From(true), $"{function.Example} in memory");
             await using var command = new NpgsqlCommand { Connection = connection };
             var sql = formula.ToSql(new FormulaNames(new QueryRow(), command.Add));
             command.CommandText = $"SELECT {sql.Text} AND NOT {sql.Fails ?? "false"}";

@@ -78,7 +78,7 @@ public sealed class FullDiskTests(Site site) : IClassFixture<Site>, IAsyncLifeti
         await site.Drafts.UndoAsync(Site.Administrator);
 
         // Work on all records waits, and keeps what it has done.
-        await site.PublishAsync(Site.Field("counted", type: "item") with { StartingValue = "7", FillExisting = true });
+        await site.PublishAsync(Site.Field("counted", type: "item") with { DefaultValue = "7", FillExisting = true });
         var jobs = site.Services.GetRequiredService<JobRunner>();
         Assert.True(DatabaseErrors.IsFull(await Assert.ThrowsAnyAsync<Exception>(() => jobs.RunOpenAsync())));
         var job = (await jobs.AllAsync())[0];
@@ -96,7 +96,7 @@ public sealed class FullDiskTests(Site site) : IClassFixture<Site>, IAsyncLifeti
     }
 
     private RecordChanges Long(long id) =>
-        site.Changes("item", ("name", Value.Of($"Wide {id}")), ("wide_note", Value.Of(new string('x', 3000) + id)));
+        site.Changes("item", ("name", Value.From($"Wide {id}")), ("wide_note", Value.From(new string('x', 3000) + id)));
 
     private Task<object?> ColumnsAsync() =>
         site.ScalarAsync(

@@ -138,7 +138,7 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
                 await ReadAsync("loud", 12),
             ]
         );
-        Assert.True(site.Catalogues.Live.Site.Says(before with { Host = "4.2" }));
+        Assert.True(site.Catalogues.Live.Site.IsSameAs(before with { Host = "4.2" }));
         Assert.Null((await site.Services.GetRequiredService<QueryRunner>().TryAsync(both, [], default)).Failure);
         Assert.Equal(PublishingState.Done, (await GoAsync("4.3")).State);
         Assert.Equal("weekdays 7 to 15", await ReadAsync("delivery_window", 12));
@@ -178,7 +178,7 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
         var saved = await site.Saver.SaveAsync(
             site.Type(Orders),
             id,
-            site.Changes(Orders, [.. values.Select(value => (value.Code, Value.Of(value.Text)))]),
+            site.Changes(Orders, [.. values.Select(value => (value.Code, Value.From(value.Text)))]),
             Site.Administrator
         );
         Assert.Equal(SaveResult.Saved, saved.Result);

@@ -86,6 +86,25 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
         }
     }
 
+    [Fact(DisplayName = "A database that another version of Pelto set up is refused with what to do, and nothing of it changes")]
+    public async Task Other_versions_are_told()
+    {
+        await site.ScalarAsync("INSERT INTO pelto.migrations VALUES ('20991231000000_Later', '99')");
+        try
+        {
+            var refused = await Assert.ThrowsAsync<HostException>(() => site.Services.GetRequiredService<Installer>().EnsureAsync());
+            Assert.Equal(
+                "Another version of Pelto set this database up, and this one cannot work with it. "
+                    + "Start that version, or make the demo data anew with ./pelto reset.",
+                refused.Message
+            );
+        }
+        finally
+        {
+            await site.ScalarAsync("DELETE FROM pelto.migrations WHERE migration_id = '20991231000000_Later'");
+        }
+    }
+
     [Fact(DisplayName = "The migrations say what the model says")]
     public async Task Migrations_are_complete()
     {

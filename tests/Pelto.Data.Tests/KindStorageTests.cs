@@ -29,7 +29,7 @@ public sealed class KindStorageTests(NarrowSite site) : IClassFixture<NarrowSite
             digits => digits / 10000m,
             $"SELECT {Condition(kind, "$1::numeric")}",
             (command, number) => Add(command, number),
-            number => kind.Refuse(Value.Of(number)) is null
+            number => kind.Refuse(Value.From(number)) is null
         );
     }
 
@@ -47,7 +47,7 @@ public sealed class KindStorageTests(NarrowSite site) : IClassFixture<NarrowSite
             string.Concat,
             $"SELECT {Condition(kind, "$1::text")}",
             (command, text) => Add(command, text),
-            text => kind.Refuse(Value.Of(text)) is null
+            text => kind.Refuse(Value.From(text)) is null
         );
     }
 
@@ -60,7 +60,7 @@ public sealed class KindStorageTests(NarrowSite site) : IClassFixture<NarrowSite
             i => new[] { "a", "A", "B_2", "b_2", "c" }[i],
             $"SELECT {Condition(kind, "$1::text")}",
             (command, code) => Add(command, code),
-            code => kind.Refuse(Value.Of(code)) is null
+            code => kind.Refuse(Value.From(code)) is null
         );
     }
 

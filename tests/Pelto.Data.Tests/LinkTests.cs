@@ -30,7 +30,7 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
             await site.Saver.SaveAsync(
                 site.Type("partner"),
                 null,
-                site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("vendor")), ("country", Value.Of("FI"))),
+                site.Changes("partner", ("name", Value.From(name)), ("role", Value.From("vendor")), ("country", Value.From("FI"))),
                 Site.Administrator
             )
         )

@@ -155,7 +155,7 @@ public sealed class ListGroupTests(NarrowSite site) : IClassFixture<NarrowSite>
                     else if (values.Count == 0)
                         Assert.True(total.IsEmpty);
                     else
-                        Assert.Equal(values.Sum(), total.Type == ValueForm.Money ? total.Amount : total.Number);
+                        Assert.Equal(values.Sum(), total.DataType == DataType.Money ? total.Amount : total.Number);
                 }
             }
         }

@@ -132,24 +132,24 @@ public sealed class ListIndexTests(NarrowSite site) : IClassFixture<NarrowSite>
                     .Select(parameter =>
                         parameter.Type switch
                         {
-                            ValueForm.Text => "reference",
-                            ValueForm.Date => "order_date",
-                            ValueForm.YesNo => "net_total > 1",
-                            ValueForm.Time => "TIME(1; 1; vat_percent)",
-                            ValueForm.Quantity => "QUANTITY(net_total; \"MTR\")",
-                            ValueForm.Money => "MONEY(net_total; currency)",
+                            DataType.Text => "reference",
+                            DataType.Date => "order_date",
+                            DataType.YesNo => "net_total > 1",
+                            DataType.Time => "TIME(1; 1; vat_percent)",
+                            DataType.Quantity => "QUANTITY(net_total; \"MTR\")",
+                            DataType.Money => "MONEY(net_total; currency)",
                             _ => "net_total",
                         }
                     )
             );
             var problems = new List<FormulaProblem>();
-            var kind = Formula.Bind($"{function.Name}({text})", site.Type("sales_order").Header, problems)?.Type switch
+            var kind = Formula.Bind($"{function.Name}({text})", site.Type("sales_order").Header, problems)?.DataType switch
             {
-                ValueForm.Number => "decimal",
-                ValueForm.Text => "text",
-                ValueForm.Date => "date",
-                ValueForm.Time => "time",
-                ValueForm.YesNo => "yes_no",
+                DataType.Number => "decimal",
+                DataType.Text => "text",
+                DataType.Date => "date",
+                DataType.Time => "time",
+                DataType.YesNo => "yes_no",
                 _ => null,
             };
             if (kind is null)

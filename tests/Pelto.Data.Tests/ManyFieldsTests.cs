@@ -52,7 +52,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
             """
         );
         await site.Drafts.ChangeAsync(
-            draft => Enumerable.Range(0, Placing.MostHeld + 5).Aggregate(draft, (all, n) => all.With(Text(n))),
+            draft => Enumerable.Range(0, Placing.MaxHeld + 5).Aggregate(draft, (all, n) => all.With(Text(n))),
             "Test",
             Site.Administrator
         );
@@ -78,7 +78,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         await PublishAsync(site => Enumerable.Range(0, Many).Aggregate(site, (all, n) => all.With(Text(n))));
         var type = site.Type("warehouse");
         Assert.Equal(["warehouse", "warehouse+2", "warehouse+3"], type.Header.AddedTables);
-        Assert.Equal(Many, type.Header.KeptFields.Count());
+        Assert.Equal(Many, type.Header.StoredFields.Count());
 
         // All of them in one save: each of sixty letters, which is far beyond what one row of the database holds.
         string Long(int n) => $"{n} ".PadRight(60, (char)('a' + (n % 26)));
@@ -86,26 +86,26 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         var record = await SavedAsync(1, (type, changes) =>
         {
             for (var n = 0; n < Many; n++)
-                changes.Header[type.Header.Find($"m_{n}")!] = Value.Of(Long(n));
+                changes.Header[type.Header.Find($"m_{n}")!] = Value.From(Long(n));
         });
         for (var n = 0; n < Many; n++)
             Assert.Equal(Long(n), record.Header[At($"m_{n}").Slot].Text);
 
         // One that is changed later in a further table alone is seen by whoever saves on top of what was before.
-        var other = await SavedAsync(1, (type, changes) => changes.Header[type.Header.Find("m_1100")!] = Value.Of("anew"));
+        var other = await SavedAsync(1, (type, changes) => changes.Header[type.Header.Find("m_1100")!] = Value.From("anew"));
         Assert.NotEqual(record.Version, other.Version);
         Assert.Equal("anew", other.Header[At("m_1100").Slot].Text);
         var stale = await site.Saver.SaveAsync(
             site.Type("warehouse"),
             1,
-            site.Changes("warehouse", ("m_1100", Value.Of("too late"))),
+            site.Changes("warehouse", ("m_1100", Value.From("too late"))),
             Site.Administrator,
             record.Version
         );
         Assert.NotEqual(SaveResult.Saved, stale.Result);
 
         // Lists: sorted, looked in, by fields of all tables together.
-        await SavedAsync(2, (type, changes) => changes.Header[type.Header.Find("m_1199")!] = Value.Of("only here"));
+        await SavedAsync(2, (type, changes) => changes.Header[type.Header.Find("m_1199")!] = Value.From("only here"));
         Assert.Null(RecordLists.TryOrder(type, "-m_1100,m_5", Site.Administrator, out var order));
         var rows = (
             await site.Lists.ReadAsync(new(type, order, 10) { Filters = [Filter.Parse(type, "m_1199~filled").Filter!] }, Site.Administrator)
@@ -130,7 +130,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
             },
             Site.Field("begins", type: "warehouse") with
             {
-                StartingValue = "7",
+                DefaultValue = "7",
                 FillExisting = true,
             },
             Site.Field("untouched", "text", type: "warehouse") with
@@ -167,10 +167,10 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         );
         record = await SavedAsync(1, (type, changes) =>
         {
-            changes.Header[type.Header.Find("m_1100")!] = Value.Of("once more");
-            changes.Header[type.Header.Find("untouched")!] = Value.Of("by hand");
+            changes.Header[type.Header.Find("m_1100")!] = Value.From("once more");
+            changes.Header[type.Header.Find("untouched")!] = Value.From("by hand");
             changes.Header[type.Header.Find("leads")!] = Value.LinkTo(5);
-            changes.Header[type.Header.Find("unique")!] = Value.Of("one");
+            changes.Header[type.Header.Find("unique")!] = Value.From("one");
         });
         Assert.Equal(
             ("once more!", "by hand", 5L),
@@ -183,7 +183,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
                 await site.Saver.SaveAsync(
                     site.Type("warehouse"),
                     2,
-                    site.Changes("warehouse", ("unique", Value.Of("one"))),
+                    site.Changes("warehouse", ("unique", Value.From("one"))),
                     Site.Administrator
                 )
             ).Result
@@ -232,7 +232,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         var record = await SavedAsync(3, (type, changes) =>
         {
             for (var n = 0; n < Most; n++)
-                changes.Header[type.Header.Find($"m_{n}")!] = Value.Of(Short(n));
+                changes.Header[type.Header.Find($"m_{n}")!] = Value.From(Short(n));
         });
         for (var n = 0; n < Most; n++)
             Assert.Equal(Short(n), record.Header[At($"m_{n}").Slot].Text);

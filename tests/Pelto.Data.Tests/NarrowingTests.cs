@@ -112,10 +112,10 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
                 candidate.FrameAt(null) with
                 {
                     AtHand = record.FrameAt(null),
-                    Reach = (part, id) => reached.GetValueOrDefault((part.RecordType.Code, id)),
+                    FindRelated = (part, id) => reached.GetValueOrDefault((part.RecordType.Code, id)),
                 }
             )
-                is { Type: ValueForm.YesNo, Yes: true };
+                is { DataType: DataType.YesNo, Yes: true };
         Gen.Select(Condition, Gen.Int[0, atHand.Count - 1])
             .Sample(
                 (text, at) =>
@@ -219,7 +219,7 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
 
         // What was chosen when it did fit stays as long as nobody touches it.
         await site.ScalarAsync($"UPDATE erp.asset SET returned_on = '2026-11-20' WHERE id = {offered[0].Id}");
-        Assert.Equal(SaveResult.Saved, (await SaveAsync(5, ("subject", Value.Of("Still the same hoist")))).Result);
+        Assert.Equal(SaveResult.Saved, (await SaveAsync(5, ("subject", Value.From("Still the same hoist")))).Result);
         Assert.Single((await SaveAsync(6, ("customer", Value.LinkTo(here)), ("hoist", Value.LinkTo(offered[0].Id)))).Outcome.Messages);
     }
 

@@ -28,12 +28,12 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
 
         var type = site.Type("sales_order");
         var order = (await site.Store.FindAsync(type, 5, Site.Desk))!;
-        var changes = site.Changes("sales_order", ("copies", Value.Of(3m)));
-        changes.Lines[type.LineParts[0]] = [.. order.Lines[0].Select(line => site.Line(line.Key, line.Id, ("colour", Value.Of("red"))))];
+        var changes = site.Changes("sales_order", ("copies", Value.From(3m)));
+        changes.Lines[type.LineParts[0]] = [.. order.Lines[0].Select(line => site.Line(line.Key, line.Id, ("colour", Value.From("red"))))];
         Assert.Equal(SaveResult.Saved, (await site.Saver.SaveAsync(type, 5, changes, Site.Desk)).Result);
         var read = (await site.Store.FindAsync(type, 5, Site.Desk))!;
-        Assert.Equal(Value.Of(3m), read.Header[type.Header.Find("copies")!.Slot]);
-        Assert.All(read.Lines[0], line => Assert.Equal(Value.Of("red"), line.Values[type.LineParts[0].Find("colour")!.Slot]));
+        Assert.Equal(Value.From(3m), read.Header[type.Header.Find("copies")!.Slot]);
+        Assert.All(read.Lines[0], line => Assert.Equal(Value.From("red"), line.Values[type.LineParts[0].Find("colour")!.Slot]));
     }
 
     [Fact(DisplayName = "A save that began under the older release still works, and leaves the new field as it is")]
@@ -41,11 +41,11 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     {
         var older = site.Type("partner");
         await site.PublishAsync(Site.Field("grade", type: "partner"));
-        await site.Saver.SaveAsync(site.Type("partner"), 9, site.Changes("partner", ("grade", Value.Of(4m))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 9, site.Changes("partner", ("grade", Value.From(4m))), Site.Desk);
         var saving = await site.Saver.SaveAsync(
             older,
             9,
-            new() { Header = { [older.Header.Find("note")!] = Value.Of("from before") } },
+            new() { Header = { [older.Header.Find("note")!] = Value.From("from before") } },
             Site.Desk
         );
         Assert.Equal(SaveResult.Saved, saving.Result);
@@ -61,7 +61,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         var field = Site.Field("remark", "text", type: "item") with { Length = 5 };
         await site.PublishAsync(field);
         await site.PublishAsync(field with { Length = 20 });
-        await site.Saver.SaveAsync(site.Type("item"), 1, site.Changes("item", ("remark", Value.Of("twelve chars"))), Site.Administrator);
+        await site.Saver.SaveAsync(site.Type("item"), 1, site.Changes("item", ("remark", Value.From("twelve chars"))), Site.Administrator);
         var refusal = await Assert.ThrowsAsync<PublishRefusedException>(() => site.PublishAsync(field with { Length = 8 }));
         Assert.Equal("1 value on file would not fit. Change them first, or leave room for them.", refusal.Message);
         Assert.Equal(PublishingState.Done, (await site.PublishAsync(field with { Length = 12 })).State);
@@ -90,7 +90,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
                     await site.Saver.SaveAsync(
                         site.Type("employee"),
                         1,
-                        site.Changes("employee", ("title", Value.Of($"Title {after}"))),
+                        site.Changes("employee", ("title", Value.From($"Title {after}"))),
                         Site.Administrator
                     )
                 ).Result
@@ -196,7 +196,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
                     await site.Saver.SaveAsync(
                         site.Type("sales_order"),
                         50 + i,
-                        site.Changes("sales_order", ("first", Value.Of(1m))),
+                        site.Changes("sales_order", ("first", Value.From(1m))),
                         Site.Desk
                     )
                 ).Result
@@ -248,7 +248,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         );
         for (var i = 0; i < 8; i++)
             await site.Drafts.UndoAsync(Site.Administrator);
-        Assert.True((await site.Drafts.ReadAsync()).Site.Says(site.Catalogues.Live.Site));
+        Assert.True((await site.Drafts.ReadAsync()).Site.IsSameAs(site.Catalogues.Live.Site));
     }
 
     [Fact(
@@ -276,7 +276,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     public async Task Starting_beside_publishing()
     {
         var over = false;
-        var starting = Task.Run(
+        var defaults = Task.Run(
             async () =>
             {
                 var times = 0;
@@ -297,7 +297,7 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         }
 
         Volatile.Write(ref over, true);
-        Assert.True(await starting > 0);
+        Assert.True(await defaults > 0);
     }
 
     [Fact(DisplayName = "The host's own tables are never altered")]

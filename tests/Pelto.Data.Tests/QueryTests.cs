@@ -50,7 +50,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         );
 
         // What a query gives is found out when the draft is put there; here a test stands in for the page.
-        var (settled, problems) = await Runner.SettleAsync((await site.Drafts.ReadAsync()).Site, site.Catalogues.Live, default);
+        var (settled, problems) = await Runner.AnalyseAsync((await site.Drafts.ReadAsync()).Site, site.Catalogues.Live, default);
         Assert.Empty(problems);
         await site.Drafts.ChangeAsync(_ => settled, "Test", Site.Administrator);
         var publishing = await site.Publishings.RunAsync(await site.Publisher.StartAsync("For a test", Site.Administrator));
@@ -110,7 +110,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var open = (long)(await site.ScalarAsync("SELECT max(id) FROM erp.sales_order WHERE status = 'open'"))!;
         Assert.Equal(
             SaveResult.Saved,
-            (await site.Saver.SaveAsync(type, open, site.Changes("sales_order", ("since", Value.Of("Since always"))), Site.Desk)).Result
+            (await site.Saver.SaveAsync(type, open, site.Changes("sales_order", ("since", Value.From("Since always"))), Site.Desk)).Result
         );
         var fills = site.Services.GetRequiredService<QueryFills>();
         var preview = (await fills.ProofAsync(since, Site.Administrator, default))!;
@@ -298,7 +298,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
                     )
                 )!
         ).Split('|');
-        var expected = Value.Of(decimal.Parse(paid[2], System.Globalization.CultureInfo.InvariantCulture));
+        var expected = Value.From(decimal.Parse(paid[2], System.Globalization.CultureInfo.InvariantCulture));
         var (customer, item) = (
             Value.LinkTo(long.Parse(paid[0], System.Globalization.CultureInfo.InvariantCulture)),
             Value.LinkTo(long.Parse(paid[1], System.Globalization.CultureInfo.InvariantCulture))
@@ -307,14 +307,14 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var changes = site.Changes("sales_order", ("customer", customer));
         changes.Lines[part] =
         [
-            site.Line("a", null, ("item", item), ("quantity", Value.Of(1m)), ("price", Value.Of(1m))),
-            site.Line("b", null, ("quantity", Value.Of(1m)), ("price", Value.Of(2m)), ("item", Value.LinkTo(1900))),
-            site.Line("c", null, ("item", item), ("quantity", Value.Of(1m)), ("price", Value.Of(1m)), ("last_price", Value.Of(5m))),
+            site.Line("a", null, ("item", item), ("quantity", Value.From(1m)), ("price", Value.From(1m))),
+            site.Line("b", null, ("quantity", Value.From(1m)), ("price", Value.From(2m)), ("item", Value.LinkTo(1900))),
+            site.Line("c", null, ("item", item), ("quantity", Value.From(1m)), ("price", Value.From(1m)), ("last_price", Value.From(5m))),
         ];
         var tried = (await site.Store.TryAsync(orders, null, changes, Site.Desk))!.State;
-        Assert.Equal((expected, Value.Of(paid[3])), (tried.Lines[0][0].Values[price.Slot], tried.Lines[0][0].Values[number.Slot]));
+        Assert.Equal((expected, Value.From(paid[3])), (tried.Lines[0][0].Values[price.Slot], tried.Lines[0][0].Values[number.Slot]));
         var saved = (await site.Saver.SaveAsync(orders, null, changes, Site.Desk)).Outcome.State;
-        Assert.Equal([expected, Value.Empty, Value.Of(5m)], saved.Lines[0].Select(line => line.Values[price.Slot]));
+        Assert.Equal([expected, Value.Empty, Value.From(5m)], saved.Lines[0].Select(line => line.Values[price.Slot]));
         Assert.Equal(
             ("query/q-last", null, Site.Desk.Name),
             (saved.Lines[0][0].Origins[price].From, saved.Lines[0][0].Origins[price].By, saved.Lines[0][2].Origins[price].By)
@@ -324,11 +324,11 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var again = new RecordChanges();
         again.Lines[part] =
         [
-            site.Line("x", saved.Lines[0][0].Id, ("quantity", Value.Of(9m))),
+            site.Line("x", saved.Lines[0][0].Id, ("quantity", Value.From(9m))),
             site.Line("y", saved.Lines[0][1].Id, ("item", item)),
         ];
         var after = (await site.Saver.SaveAsync(orders, saved.Id, again, Site.Desk)).Outcome.State;
-        Assert.Equal([expected, Value.Of(1m)], after.Lines[0].Select(line => line.Values[price.Slot]));
+        Assert.Equal([expected, Value.From(1m)], after.Lines[0].Select(line => line.Values[price.Slot]));
     }
 
     [Fact(
@@ -635,7 +635,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
                 .. Enumerable
                     .Range(1, 40)
                     .Select(at =>
-                        site.Line($"n{at}", null, ("item", Value.LinkTo(at)), ("quantity", Value.Of(17m)), ("price", Value.Of(1m)))
+                        site.Line($"n{at}", null, ("item", Value.LinkTo(at)), ("quantity", Value.From(17m)), ("price", Value.From(1m)))
                     ),
             ];
             var watch = System.Diagnostics.Stopwatch.StartNew();
@@ -739,9 +739,9 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
             );
         Assert.Equal((Value.Empty, null), (Take(NoRow.Empty, ManyRows.First, 0), Take(NoRow.Keep, ManyRows.First, 0)));
         Assert.Equal("Last price found nothing.", Take(NoRow.Say, ManyRows.First, 0)!.Value.Reason);
-        Assert.Equal((Value.Of("r1"), Value.Empty), (Take(NoRow.Empty, ManyRows.First, 2), Take(NoRow.Empty, ManyRows.Empty, 2)));
+        Assert.Equal((Value.From("r1"), Value.Empty), (Take(NoRow.Empty, ManyRows.First, 2), Take(NoRow.Empty, ManyRows.Empty, 2)));
         Assert.Equal("Last price found several rows, and one is wanted.", Take(NoRow.Empty, ManyRows.Say, 2)!.Value.Reason);
-        Assert.Equal(Value.Of("r1"), Take(NoRow.Say, ManyRows.Say, 1));
+        Assert.Equal(Value.From("r1"), Take(NoRow.Say, ManyRows.Say, 1));
         Assert.Equal(
             "A query begins with SELECT or WITH: it only reads.",
             Assert.Single(QueryText.Read("UPDATE partner x").Problems, problem => problem.At == 0).Message

@@ -37,7 +37,7 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
         await site.PublishAsync(Site.Field("rank"));
         var type = site.Type("sales_order");
         foreach (var (id, rank) in new[] { (10L, 3m), (20L, 1m), (30L, 2m) })
-            await site.Saver.SaveAsync(type, id, site.Changes("sales_order", ("rank", Value.Of(rank))), Site.Desk);
+            await site.Saver.SaveAsync(type, id, site.Changes("sales_order", ("rank", Value.From(rank))), Site.Desk);
         Assert.Equal([20, 30, 10], await IdsAsync("rank", 3));
         Assert.Equal([10, 30, 20], await IdsAsync("-rank", 3));
         RecordLists.TryOrder(type, "-rank", Site.Desk, out var keys);

@@ -14,7 +14,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         Assert.Equal(SaveResult.Saved, saved.Result);
         Assert.Matches("^SO-[0-9]{5}$", Text(state, "number"));
         Assert.Equal(
-            ("open", Value.Of(Today()), Value.Of(40m), Value.Of(50.2m)),
+            ("open", Value.From(Today()), Value.From(40m), Value.From(50.2m)),
             (Text(state, "status"), Get(state, "order_date"), Get(state, "net_total"), Get(state, "gross_total"))
         );
         var read = await site.Store.FindAsync(site.Type("sales_order"), state.Id!.Value, Site.Desk);
@@ -29,7 +29,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         var type = site.Type("sales_order");
         var opened = (await site.Store.FindAsync(type, id, Site.Desk))!;
         RecordChanges Change(string code, string value) =>
-            new() { Opened = opened, Header = { [type.Header.Find(code)!] = Value.Of(value) } };
+            new() { Opened = opened, Header = { [type.Header.Find(code)!] = Value.From(value) } };
 
         var both = await Task.WhenAll(
             site.Saver.SaveAsync(type, id, Change("reference", "one"), Site.Desk),
@@ -40,7 +40,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         Assert.Equal(("one", "two"), (Text(now, "reference"), Text(now, "unloading_place")));
 
         var second = await site.Saver.SaveAsync(type, id, Change("reference", "other"), Site.Desk);
-        Assert.Equal((SaveResult.Refused, Value.Of("one")), (second.Result, second.Outcome.Clashes.Single().Theirs));
+        Assert.Equal((SaveResult.Refused, Value.From("one")), (second.Result, second.Outcome.Clashes.Single().Theirs));
     }
 
     [Fact(DisplayName = "Any change, in header, lines or what is added, makes another version; none makes none")]
@@ -59,7 +59,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
 
         var lines = new RecordChanges();
         var id = saved.Lines[0][0].Id!.Value;
-        lines.Lines[type.LineParts[0]] = [site.Line("1", id, ("description", Value.Of("blue")))];
+        lines.Lines[type.LineParts[0]] = [site.Line("1", id, ("description", Value.From("blue")))];
         var changed = await site.Saver.SaveAsync(type, saved.Id, lines, Site.Desk, saved.Version);
         Assert.NotEqual(saved.Version, changed.Outcome.State.Version);
         Assert.Equal(SaveResult.Stale, (await site.Saver.SaveAsync(type, saved.Id, lines, Site.Desk, saved.Version)).Result);
@@ -75,7 +75,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
         changes.Lines[part] = [site.Line("c", ids[2]), Fresh("n1", 7), site.Line("a", ids[0])];
         var after = (await site.Saver.SaveAsync(site.Type("sales_order"), saved.Id, changes, Site.Desk)).Outcome.State;
         Assert.Equal([ids[2], ids[0]], after.Lines[0].Where((_, at) => at != 1).Select(line => line.Id!.Value));
-        Assert.Equal(Value.Of(7m), after.Lines[0][1].Values[part.Find("quantity")!.Slot]);
+        Assert.Equal(Value.From(7m), after.Lines[0][1].Values[part.Find("quantity")!.Slot]);
         Assert.Equal(3L, await site.ScalarAsync($"SELECT count(*) FROM erp.sales_order_lines WHERE parent = {saved.Id}"));
     }
 
@@ -92,7 +92,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     [Fact(DisplayName = "A number that another has is refused at its field")]
     public async Task Numbers_are_unique()
     {
-        var item = site.Changes("item", ("number", Value.Of("SHB-22")), ("name", Value.Of("Again")));
+        var item = site.Changes("item", ("number", Value.From("SHB-22")), ("name", Value.From("Again")));
         var saving = await site.Saver.SaveAsync(site.Type("item"), null, item, Site.Administrator);
         Assert.Equal("Another item has this number already.", saving.Outcome.Messages.Single().Sentence);
     }
@@ -143,7 +143,7 @@ public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite
     private static string Text(RecordState state, string code) => Get(state, code).Text;
 
     private EnteredLine Fresh(string key, decimal quantity) =>
-        site.Line(key, null, ("item", Value.LinkTo(1)), ("quantity", Value.Of(quantity)), ("price", Value.Of(20m)));
+        site.Line(key, null, ("item", Value.LinkTo(1)), ("quantity", Value.From(quantity)), ("price", Value.From(20m)));
 
     private Task<Saving> CreateAsync(int lines)
     {

@@ -15,7 +15,7 @@ namespace Pelto.Data.Tests;
 /// <summary>Record types of the site's own: in every respect like built-in ones.</summary>
 public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
-    private static RecordTypeDefinition Plan(string code, NumberingDescription numbering, params OwnLines[] lines) =>
+    private static RecordTypeDefinition Plan(string code, NumberingDescription numbering, params LinesDefinition[] lines) =>
         new()
         {
             Id = "t-" + code,
@@ -55,7 +55,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         await GoLiveAsync(draft =>
             draft
-                .With(Plan("rigging_plan", new("RP-", 4, 12), new OwnLines("lifts", "Lift", "Lifts")))
+                .With(Plan("rigging_plan", new("RP-", 4, 12), new LinesDefinition("lifts", "Lift", "Lifts")))
                 .With(On("rigging_plan", "height", "decimal"))
                 .With(On("rigging_plan", "mass", "integer", "lifts"))
                 .With(On("rigging_plan", "customer", "link") with { Target = "partner" })
@@ -64,15 +64,15 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         var type = site.Type("rigging_plan");
         var changes = site.Changes(
             "rigging_plan",
-            ("name", Value.Of("Slipway crane")),
-            ("height", Value.Of(12.5m)),
+            ("name", Value.From("Slipway crane")),
+            ("height", Value.From(12.5m)),
             ("customer", Value.LinkTo(177))
         );
         var (part, mass, text) = (type.LineParts[0], type.LineParts[0].Find("mass")!, type.LineParts[0].Find("description")!);
         changes.Lines[part] =
         [
-            new("n1", null, new Dictionary<Field, Parsed> { [text] = Value.Of("Jib"), [mass] = Value.Of(800m) }),
-            new("n2", null, new Dictionary<Field, Parsed> { [text] = Value.Of("Mast") }),
+            new("n1", null, new Dictionary<Field, Parsed> { [text] = Value.From("Jib"), [mass] = Value.From(800m) }),
+            new("n2", null, new Dictionary<Field, Parsed> { [text] = Value.From("Mast") }),
         ];
         var plan = await SaveAsync("rigging_plan", null, changes);
         Assert.Equal("RP-0012", plan.Title);
@@ -80,13 +80,13 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         var read = (await site.Store.FindAsync(type, plan.Id!.Value, Site.Guest))!;
         Assert.Equal(plan.Header, read.Header);
         Assert.Equal(["Jib", "Mast"], read.Lines[0].Select(line => line.Values[text.Slot].Text));
-        Assert.Equal(Value.Of(800m), read.Lines[0][0].Values[mass.Slot]);
+        Assert.Equal(Value.From(800m), read.Lines[0][0].Values[mass.Slot]);
         await Assert.ThrowsAsync<AccessRefusedException>(() =>
-            site.Saver.SaveAsync(type, plan.Id, site.Changes("rigging_plan", ("name", Value.Of("Mine"))), Site.Guest)
+            site.Saver.SaveAsync(type, plan.Id, site.Changes("rigging_plan", ("name", Value.From("Mine"))), Site.Guest)
         );
 
-        await SaveAsync("rigging_plan", plan.Id, site.Changes("rigging_plan", ("name", Value.Of("Slipway crane, north"))));
-        await SaveAsync("rigging_plan", null, site.Changes("rigging_plan", ("name", Value.Of("Boat hall"))));
+        await SaveAsync("rigging_plan", plan.Id, site.Changes("rigging_plan", ("name", Value.From("Slipway crane, north"))));
+        await SaveAsync("rigging_plan", null, site.Changes("rigging_plan", ("name", Value.From("Boat hall"))));
         var page = await site.Lists.ReadAsync(
             new(type, [new(type.Header.Find("height")!, Descending: false)], 10, Search: "crane")
             {
@@ -127,7 +127,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                 .With(On(code, "size", "integer"))
                 .With(On(code, "tag", "text") with { Unique = true })
         );
-        await SaveAsync(code, null, site.Changes(code, ("tag", Value.Of("same"))));
+        await SaveAsync(code, null, site.Changes(code, ("tag", Value.From("same"))));
         var type = site.Type(code);
 
         // Five in a hundred find that somebody has their tag; one in ten is cut off after it got its number.
@@ -142,8 +142,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                             using var cut = new CancellationTokenSource();
                             var changes = site.Changes(
                                 code,
-                                ("size", Value.Of(person)),
-                                ("tag", turn == 3 && person % 5 == 0 ? Value.Of("same") : Value.Of($"{person} {turn}"))
+                                ("size", Value.From(person)),
+                                ("tag", turn == 3 && person % 5 == 0 ? Value.From("same") : Value.From($"{person} {turn}"))
                             );
                             if (turn == 2 && person % 10 == 0)
                                 cut.CancelAfter(Random.Shared.Next(1, 30));
@@ -193,7 +193,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             await Task.WhenAll(
                 Enumerable
                     .Range(0, 40)
-                    .Select(turn => SaveAsync(code, null, site.Changes(code, ("company", Value.Of(turn % 2 == 0 ? "fi" : "no")))))
+                    .Select(turn => SaveAsync(code, null, site.Changes(code, ("company", Value.From(turn % 2 == 0 ? "fi" : "no")))))
             );
             foreach (var company in new[] { "FI", "NO" })
                 Assert.Equal(
@@ -231,36 +231,36 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         );
         var type = site.Type("permit");
         Assert.Equal((true, false, false), (Site.Guest.MayCreate(type), Site.Guest.MayChange(type), Site.Guest.MayDelete(type)));
-        var permit = (await site.Saver.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(5))), Site.Guest)).Outcome.State;
+        var permit = (await site.Saver.SaveAsync(type, null, site.Changes("permit", ("mass", Value.From(5))), Site.Guest)).Outcome.State;
         await Assert.ThrowsAsync<AccessRefusedException>(() =>
-            site.Saver.SaveAsync(type, permit.Id, site.Changes("permit", ("mass", Value.Of(6))), Site.Guest)
+            site.Saver.SaveAsync(type, permit.Id, site.Changes("permit", ("mass", Value.From(6))), Site.Guest)
         );
         await Assert.ThrowsAsync<AccessRefusedException>(() =>
-            site.Saver.SaveAsync(type, null, site.Changes("permit", ("mass", Value.Of(6))), Site.Desk)
+            site.Saver.SaveAsync(type, null, site.Changes("permit", ("mass", Value.From(6))), Site.Desk)
         );
         await Assert.ThrowsAsync<AccessRefusedException>(() =>
             site.Deleter.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Desk)
         );
         async Task<Saving> ChangeAsync(string code, Value value) =>
             await site.Saver.SaveAsync(type, permit.Id, site.Changes("permit", (code, value)), Site.Administrator);
-        Assert.Equal(SaveResult.Saved, (await ChangeAsync("mass", Value.Of(7))).Result);
-        Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("confirmed"))).Result);
+        Assert.Equal(SaveResult.Saved, (await ChangeAsync("mass", Value.From(7))).Result);
+        Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.From("confirmed"))).Result);
         Assert.Equal(
             $"{permit.Title} is confirmed: it can only be cancelled.",
-            (await ChangeAsync("mass", Value.Of(8))).Outcome.Messages.Single().Sentence
+            (await ChangeAsync("mass", Value.From(8))).Outcome.Messages.Single().Sentence
         );
         Assert.Equal(
             $"{permit.Title} is confirmed: it can only be cancelled.",
-            (await ChangeAsync("status", Value.Of("open"))).Outcome.Messages.Single().Sentence
+            (await ChangeAsync("status", Value.From("open"))).Outcome.Messages.Single().Sentence
         );
         Assert.Equal(
             $"{permit.Title} stays: once confirmed, it can only be cancelled.",
             (await site.Deleter.DeleteAsync(site.Catalogues.Live, type, permit.Id!.Value, Site.Administrator)).Refusal
         );
-        Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.Of("cancelled"))).Result);
+        Assert.Equal(SaveResult.Saved, (await ChangeAsync("status", Value.From("cancelled"))).Result);
         Assert.Equal(
             $"{permit.Title} is cancelled: it stays as it is.",
-            (await ChangeAsync("mass", Value.Of(9))).Outcome.Messages.Single().Sentence
+            (await ChangeAsync("mass", Value.From(9))).Outcome.Messages.Single().Sentence
         );
     }
 
@@ -288,7 +288,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                     Plan(
                         $"way{i}",
                         new("W", 3, 4, of.withYear, of.gapless, of.company),
-                        [.. of.withYear ? [new OwnLines("steps", "Step", "Steps")] : Array.Empty<OwnLines>()]
+                        [.. of.withYear ? [new LinesDefinition("steps", "Step", "Steps")] : Array.Empty<LinesDefinition>()]
                     ) with
                     {
                         Confirmed = of.confirmed,
@@ -302,7 +302,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         var (year, later) = (site.Store.Today.Year, nextYear.GetRequiredService<RecordStore>().Today.Year);
         foreach (var definition in types)
         {
-            var (code, said) = (definition.Code, string.Join(' ', RecordTypeWords.Says(definition, isLive: false)));
+            var (code, said) = (definition.Code, string.Join(' ', RecordTypeWords.Describe(definition, isLive: false)));
             bool Says(string text) => said.Contains(text, StringComparison.Ordinal);
             string Numbered(long number, int inYear, string company = "FI") =>
                 definition
@@ -311,8 +311,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                     .Replace("004", number.ToString("000", CultureInfo.InvariantCulture), StringComparison.Ordinal);
             (string, Value)[] Of(string tag, string company = "fi") =>
                 Says("Each company counts for itself")
-                    ? [("tag", Value.Of(tag)), ("company", Value.Of(company))]
-                    : [("tag", Value.Of(tag))];
+                    ? [("tag", Value.From(tag)), ("company", Value.From(company))]
+                    : [("tag", Value.From(tag))];
 
             var first = await SaveAsync(code, null, site.Changes(code, Of("one")));
             Assert.Equal(Numbered(4, year), first.Title);
@@ -351,14 +351,14 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             if (Says("It is being prepared until somebody confirms it"))
             {
                 Assert.Equal("open", first.Header[site.Type(code).Header.Find("status")!.Slot].Text);
-                await SaveAsync(code, first.Id, site.Changes(code, ("status", Value.Of("confirmed"))));
+                await SaveAsync(code, first.Id, site.Changes(code, ("status", Value.From("confirmed"))));
                 Assert.NotEqual(
                     SaveResult.Saved,
                     (
                         await site.Saver.SaveAsync(
                             site.Type(code),
                             first.Id,
-                            site.Changes(code, ("tag", Value.Of("changed"))),
+                            site.Changes(code, ("tag", Value.From("changed"))),
                             Site.Administrator
                         )
                     ).Result
@@ -370,7 +370,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             }
             else
             {
-                await SaveAsync(code, first.Id, site.Changes(code, ("tag", Value.Of("changed"))));
+                await SaveAsync(code, first.Id, site.Changes(code, ("tag", Value.From("changed"))));
                 Assert.Equal(
                     Says("records are never deleted") ? SaveResult.Refused : SaveResult.Saved,
                     (await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type(code), first.Id!.Value, Site.Desk)).Result
@@ -400,14 +400,14 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             var code = $"count_{gapless}_{from}_{to}".ToLowerInvariant();
             await GoLiveAsync(draft => draft.With(Plan(code, new("C", 3, 4, from, gapless))));
             for (var i = 0; i < 3; i++)
-                await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("x"))));
+                await SaveAsync(code, null, site.Changes(code, ("name", Value.From("x"))));
             var was = site.Catalogues.Live;
             await GoLiveAsync(draft => draft.With(draft.FindType("t-" + code)! with { Numbering = new("D", 4, 4, to, gapless) }));
             var effect = Planning
                 .Make(was, site.Catalogues.Live, StorageFacts.Nothing)
                 .Changes.Single(change => change.Sentence.StartsWith("Changes how", StringComparison.Ordinal))
                 .Effect;
-            var next = (await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("y"))))).Title;
+            var next = (await SaveAsync(code, null, site.Changes(code, ("name", Value.From("y"))))).Title;
             var number = effect.Contains("where none was counted so before", StringComparison.Ordinal) ? 4 : 7;
             Assert.True(next == site.Type(code).Identifier.Numbering!.Write(number, site.Store.Today.Year), $"{effect} {next}");
 
@@ -421,7 +421,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             Assert.Contains("go on from the last that was given", effect, StringComparison.Ordinal);
             Assert.Equal(
                 site.Type(code).Identifier.Numbering!.Write(number + 1, site.Store.Today.Year),
-                (await SaveAsync(code, null, site.Changes(code, ("name", Value.Of("z"))))).Title
+                (await SaveAsync(code, null, site.Changes(code, ("name", Value.From("z"))))).Title
             );
         }
     }
@@ -437,7 +437,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                 .With(On("survey", "depth", "integer"))
                 .With(On("partner", "survey", "link") with { Target = "survey" })
         );
-        var id = (await SaveAsync("survey", null, site.Changes("survey", ("depth", Value.Of(7))))).Id!.Value;
+        var id = (await SaveAsync("survey", null, site.Changes("survey", ("depth", Value.From(7))))).Id!.Value;
         await GoLiveAsync(draft =>
             draft.With(draft.FindType("t-survey")! with { Label = "Sounding", Lines = [new("points", "Point", "Points")] })
         );
@@ -453,7 +453,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
 
         await GoLiveAsync(draft => draft.With(draft.FindType("t-survey")! with { Retired = false }));
         Assert.Equal(
-            Value.Of(7),
+            Value.From(7),
             (await site.Store.FindAsync(site.Type("survey"), id, Site.Desk))!.Header[site.Type("survey").Header.Find("depth")!.Slot]
         );
     }

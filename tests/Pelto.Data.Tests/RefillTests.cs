@@ -69,7 +69,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
                                 await site.Saver.SaveAsync(
                                     type,
                                     id,
-                                    site.Changes("sales_order", ("vat_percent", Value.Of((decimal)((i + writer) % 25)))),
+                                    site.Changes("sales_order", ("vat_percent", Value.From((decimal)((i + writer) % 25)))),
                                     Site.Desk
                                 )
                             ).Result
@@ -112,7 +112,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         };
         Assert.Equal(PublishingState.Done, (await site.PublishAsync(old)).State);
         await Jobs.RunOpenAsync();
-        await site.Saver.SaveAsync(site.Type("sales_order"), 40, site.Changes("sales_order", ("vat_percent", Value.Of(20m))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("sales_order"), 40, site.Changes("sales_order", ("vat_percent", Value.From(20m))), Site.Desk);
         foreach (
             var (code, formula) in new[]
             {
@@ -161,9 +161,9 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
             Assert.False(running.IsCompleted, "Nothing waited.");
             var opened = record.Copy();
             if (!field.IsComputed)
-                opened.Header[field.Slot] = Value.Of(99m);
+                opened.Header[field.Slot] = Value.From(99m);
             var changes = new RecordChanges { Opened = opened };
-            changes.Header[field.IsComputed ? field.Part.Find("vat_percent")! : field] = field.IsComputed ? Value.Of(5m) : before;
+            changes.Header[field.IsComputed ? field.Part.Find("vat_percent")! : field] = field.IsComputed ? Value.From(5m) : before;
             var saving = await site.Saver.SaveAsync(field.Part.RecordType, 40, changes, Site.Desk);
             Assert.True(saving.Result == SaveResult.Saved, string.Join(" ", saving.Outcome.Messages.Select(message => message.Sentence)));
             await transaction.CommitAsync();

@@ -24,7 +24,7 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         {
             var live = site.Catalogues.Live.Site;
             var next = Next(random, live, $"step_{step}");
-            if (next.Says(live))
+            if (next.IsSameAs(live))
                 continue;
             await site.Drafts.ChangeAsync(_ => next, "Test", Site.Administrator);
             Assert.Equal(
@@ -81,9 +81,9 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         var field = fields[random.Next(fields.Count)];
         var value = field.Kind switch
         {
-            TextKind => Value.Of($"t{random.Next(1000)}"),
-            ChoiceKind => Value.Of("c0"),
-            _ => Value.Of(random.Next(9999) / 10m),
+            TextKind => Value.From($"t{random.Next(1000)}"),
+            ChoiceKind => Value.From("c0"),
+            _ => Value.From(random.Next(9999) / 10m),
         };
         Assert.Equal(
             SaveResult.Saved,
@@ -99,19 +99,19 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         Assert.All(type.Header.AddedFields, field => Assert.Equal(entered.GetValueOrDefault(field.Code), record.Header[field.Slot]));
 
         // What was taken out keeps its column and its values; every rule is validated, and there is one of each for each column.
-        var kept = (
+        var stored = (
             (string?)
                 await site.ScalarAsync(
                     "SELECT string_agg(column_name, ',' ORDER BY column_name) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'employee%' AND column_name <> 'id'"
                 )
             ?? ""
         ).Split(',', StringSplitOptions.RemoveEmptyEntries);
-        Assert.Empty(entered.Keys.Except(kept));
+        Assert.Empty(entered.Keys.Except(stored));
         Assert.Equal(
             0L,
             await site.ScalarAsync("SELECT count(*) FROM pg_constraint WHERE connamespace = 'added'::regnamespace AND NOT convalidated")
         );
-        Assert.All(type.Header.AddedFields, field => Assert.Contains(field.Code, kept));
+        Assert.All(type.Header.AddedFields, field => Assert.Contains(field.Code, stored));
         var wanted = type.Header.AddedFields.SelectMany(AddCheck.For).Select(check => check.Name).ToList();
         var rules = (
             (string?)

@@ -12,7 +12,7 @@ namespace Pelto.Data.Tests;
 public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
     private static FieldDefinition Seen(string code, string path, string part = "header", string type = "sales_order") =>
-        Site.Field(code, FieldKinds.Seen, part, type) with
+        Site.Field(code, FieldKinds.ThroughLink, part, type) with
         {
             Path = path,
         };
@@ -56,7 +56,7 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
         );
         var order = (await site.Store.FindAsync(type, 300, Site.Desk))!;
         Value Of(RecordState state, string code) => state.Header[type.Header.Find(code)!.Slot];
-        Assert.Equal(Value.Of(12345m), Of(order, "limit"));
+        Assert.Equal(Value.From(12345m), Of(order, "limit"));
         var part = type.LineParts[0];
         var expected = (string)
             (
@@ -88,10 +88,10 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
 
         await site.ScalarAsync("UPDATE erp.partner SET credit_limit = 777 WHERE id = 5");
         var tried = (await site.Store.TryAsync(type, 300, site.Changes("sales_order", ("customer", Value.LinkTo(5))), Site.Desk))!;
-        Assert.Equal(Value.Of(777m), Of(tried.State, "limit"));
+        Assert.Equal(Value.From(777m), Of(tried.State, "limit"));
         var saved = await site.Saver.SaveAsync(type, 300, site.Changes("sales_order", ("customer", Value.LinkTo(5))), Site.Desk);
-        Assert.Equal((SaveResult.Saved, Value.Of(777m)), (saved.Result, Of(saved.Outcome.State, "limit")));
-        var typed = await site.Saver.SaveAsync(type, 300, site.Changes("sales_order", ("limit", Value.Of(1m))), Site.Administrator);
+        Assert.Equal((SaveResult.Saved, Value.From(777m)), (saved.Result, Of(saved.Outcome.State, "limit")));
+        var typed = await site.Saver.SaveAsync(type, 300, site.Changes("sales_order", ("limit", Value.From(1m))), Site.Administrator);
         Assert.Equal("limit is seen through Customer: it is changed there.", typed.Outcome.Messages.Single().Sentence);
         Assert.Equal(
             0L,
@@ -106,7 +106,7 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
     {
         await GoLiveAsync(Seen("city", "customer.city"), Seen("lent_limit", "customer.credit_limit"), Seen("manager", "project.manager"));
         await site.PublishAsync(Site.Field("grade", type: "partner"));
-        await site.Saver.SaveAsync(site.Type("partner"), 177, site.Changes("partner", ("grade", Value.Of(3m))), Site.Desk);
+        await site.Saver.SaveAsync(site.Type("partner"), 177, site.Changes("partner", ("grade", Value.From(3m))), Site.Desk);
         await GoLiveAsync(Seen("their_grade", "customer.grade"));
         Assert.Equal(
             (long[])

@@ -127,7 +127,12 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
                     await site.Saver.SaveAsync(
                         type,
                         null,
-                        site.Changes("partner", ("name", Value.Of(name)), ("role", Value.Of("customer")), ("country", Value.Of("FI"))),
+                        site.Changes(
+                            "partner",
+                            ("name", Value.From(name)),
+                            ("role", Value.From("customer")),
+                            ("country", Value.From("FI"))
+                        ),
                         Site.Administrator
                     )
                 )

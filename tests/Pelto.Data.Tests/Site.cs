@@ -26,7 +26,7 @@ public class Site : IAsyncLifetime
     public static Viewer Guest { get; } = new(Guid.NewGuid(), "Vieno Kallioaho", ["guest"]);
 
     /// <summary>How many columns a table of what is added takes.</summary>
-    protected virtual int ColumnsInATable => Placing.MostHeld;
+    protected virtual int ColumnsInATable => Placing.MaxHeld;
 
     public ServiceProvider Services { get; private set; } = default!;
 

@@ -27,7 +27,7 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
         typeof(AddFindIndex),
         typeof(AddListIndex),
         typeof(DropFindIndex),
-        typeof(FinishCarrying),
+        typeof(FinishConversion),
         typeof(SaveData),
         typeof(DropColumns),
     ];
@@ -123,12 +123,12 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
                     break;
                 Assert.Equal("The database refused a step: Broken off here", row.Saying);
                 Assert.Equal(before, await DumpAsync());
-                Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pelto.carry"));
+                Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pelto.conversion"));
                 Assert.Null((await site.Publisher.FindAsync(id))!.StorageBefore);
                 broken++;
             }
 
-            Assert.True(broken >= plan.Before.Count(step => step is not CarryValues), $"Only {broken} commands were broken off.");
+            Assert.True(broken >= plan.Before.Count(step => step is not ConvertValues), $"Only {broken} commands were broken off.");
             Assert.Equal(0L, await site.ScalarAsync("SELECT count(*) FROM pg_index WHERE NOT indisvalid"));
         }
 
@@ -240,7 +240,12 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal(
             SaveResult.Saved,
             (
-                await site.Saver.SaveAsync(site.Type("employee"), 3, site.Changes("employee", ("twice", Value.Of(4m))), Site.Administrator)
+                await site.Saver.SaveAsync(
+                    site.Type("employee"),
+                    3,
+                    site.Changes("employee", ("twice", Value.From(4m))),
+                    Site.Administrator
+                )
             ).Result
         );
         var after = await DumpAsync();

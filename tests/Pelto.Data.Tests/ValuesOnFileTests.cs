@@ -23,8 +23,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
     {
         ["taken out"] = _ => null,
         ["typed"] = field => field,
-        ["starts"] = field => field with { StartingValue = "7" },
-        ["starts on file"] = field => field with { StartingValue = "7", FillExisting = true },
+        ["starts"] = field => field with { DefaultValue = "7" },
+        ["starts on file"] = field => field with { DefaultValue = "7", FillExisting = true },
         ["retired"] = field => field with { Retired = true },
         ["live"] = field => field with { Formula = Formula, Live = true },
         ["kept"] = field => field with { Formula = Formula },
@@ -90,7 +90,7 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
     {
         var count = Site.Field("counted", type: "warehouse");
         await site.PublishAsync([count, Site.Field("twice", type: "warehouse") with { Formula = "counted * 2" }]);
-        await GoAsync(count, count with { StartingValue = "4", FillExisting = true });
+        await GoAsync(count, count with { DefaultValue = "4", FillExisting = true });
         Assert.Equal(
             0L,
             await site.ScalarAsync(
@@ -98,7 +98,7 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
             )
         );
 
-        var said = await GoAsync(count, count with { StartingValue = "4", FillExisting = true, AlsoOn = [new("employee")] });
+        var said = await GoAsync(count, count with { DefaultValue = "4", FillExisting = true, AlsoOn = [new("employee")] });
         Assert.Contains(
             "With employees: Records on file get the starting value in the background, which can be undone.",
             said.Single(),

@@ -22,7 +22,6 @@ public sealed class CollaboratorTests
         ["OnePersonModel"] = 7,
         ["SecurityModel"] = 7,
         ["QueryModel"] = 7,
-        ["Installer"] = 7,
     };
 
     private static readonly HashSet<Type> Services = [.. ServicesOf(), typeof(CurrentRequest), typeof(NpgsqlDataSource)];

@@ -37,7 +37,7 @@ public sealed class DefinitionDetailsTests
                 ?? JsonNamingPolicy.CamelCase.ConvertName(property.Name);
             var words = DefinitionDetails.Called(name);
             Assert.True(
-                words is null ? DefinitionDetails.Unsaid.Contains(name) : words == "SQL" || !words.Any(char.IsUpper),
+                words is null ? DefinitionDetails.Unset.Contains(name) : words == "SQL" || !words.Any(char.IsUpper),
                 $"{property.DeclaringType!.Name}.{name} is called {words ?? "nothing"}."
             );
         }
@@ -51,9 +51,9 @@ public sealed class DefinitionDetailsTests
         var site = new SiteDefinition { ChoiceLists = [new() { Id = "l-makes", Label = "Makes" }] };
         var catalogue = Catalogue.Build(1, new HostReader(TemplateDatabase.HostFolder).Read(), site);
         PropertyChange[] Read(Viewer viewer, string after) =>
-            [.. new DefinitionDetails(catalogue, new(viewer, catalogue)).Of("""{"id": "f", "kind": "text", "label": "Make"}""", after)];
+            [.. new DefinitionDetails(catalogue, new(viewer, catalogue)).For("""{"id": "f", "kind": "text", "label": "Make"}""", after)];
         var changes = Read(
-            Viewer.Of(catalogue.Host.Roles.Single(role => role.Code == "administrator")),
+            Viewer.For(catalogue.Host.Roles.Single(role => role.Code == "administrator")),
             """{"id": "f", "kind": "choice", "label": "Make", "choiceList": "l-makes", "target": "partner", "write": ["order_desk"], "to": ["role:order_desk", "*"], "reads": ["partner.credit_limit"], "place": "after sales_order.payment_terms", "formula": "net_total * 2"}"""
         );
         Assert.Equal(

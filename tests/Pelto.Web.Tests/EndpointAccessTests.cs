@@ -97,8 +97,8 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
 
         // Whoever works on Pelto itself sees no more for that.
         var viewer = (await app.Services.GetRequiredService<People>().ViewerAsync("administrator"))!;
-        foreach (var work in Works.InDraft)
-            Assert.Null(await app.Services.GetRequiredService<PeopleAdmin>().GiveAsync("role:order_desk", WorkRight.To(work), viewer));
+        foreach (var work in AdminWork.InDraft)
+            Assert.Null(await app.Services.GetRequiredService<PeopleAdmin>().GiveAsync("role:order_desk", AdminRight.To(work), viewer));
 
         // Guarded once the values stand there; masked for one role, by record for another, a whole country withheld.
         draft = await administrator.GetJsonAsync("setup/draft");
@@ -384,13 +384,13 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
                 (await refused.JsonAsync(HttpStatusCode.UnprocessableEntity)).ToJsonString(),
                 StringComparison.Ordinal
             );
-            var kept = await (
+            var stored = await (
                 await program.SendJsonAsync(HttpMethod.Patch, "records/partner/5", """{"values":{"city":"Kuusilahti"}}""")
             ).JsonAsync();
-            Assert.DoesNotContain(Markers, marker => kept.ToJsonString().Contains(marker, StringComparison.Ordinal));
+            Assert.DoesNotContain(Markers, marker => stored.ToJsonString().Contains(marker, StringComparison.Ordinal));
             Assert.Equal(
                 role == "order_desk",
-                kept["masked"]?.AsArray().Any(pointer => pointer!.GetValue<string>() == "/values/credit_limit") == true
+                stored["masked"]?.AsArray().Any(pointer => pointer!.GetValue<string>() == "/values/credit_limit") == true
             );
         }
 

@@ -17,7 +17,7 @@ public sealed class FieldInputTests
                 Length = 12,
                 Heading = "Short",
                 Help = "What?",
-                StartingValue = "x",
+                DefaultValue = "x",
                 Required = true,
             },
             Field("decimal") with
@@ -31,7 +31,7 @@ public sealed class FieldInputTests
             },
             Field("date") with
             {
-                StartingValue = "today",
+                DefaultValue = "today",
                 FillExisting = true,
                 AlsoOn = [new("partner", "header", true)],
                 Printed = true,
@@ -79,9 +79,9 @@ public sealed class FieldInputTests
         foreach (var definition in definitions)
         {
             var problems = new List<Problem>();
-            var back = FieldInput.Of(definition, null).ToField(new() { Id = definition.Id }, [], problems);
+            var back = FieldInput.From(definition, null).ToField(new() { Id = definition.Id }, [], problems);
             Assert.Empty(problems);
-            Assert.True(new SiteDefinition { Fields = [definition] }.Says(new SiteDefinition { Fields = [back] }));
+            Assert.True(new SiteDefinition { Fields = [definition] }.IsSameAs(new SiteDefinition { Fields = [back] }));
         }
     }
 

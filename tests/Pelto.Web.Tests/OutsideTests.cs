@@ -32,7 +32,7 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
                 """{"recordType": "claim", "code": "bought", "label": "Bought on", "kind": "date", "required": true}""",
                 """{"recordType": "claim", "code": "customer", "label": "Customer", "kind": "link", "target": "partner"}""",
                 """{"recordType": "claim", "code": "parties", "label": "Parties", "kind": "links", "target": "partner"}""",
-                """{"recordType": "claim", "code": "verdict", "label": "Verdict", "kind": "text", "startingValue": "not looked at"}""",
+                """{"recordType": "claim", "code": "verdict", "label": "Verdict", "kind": "text", "defaultValue": "not looked at"}""",
             }
         )
             draft["fields"]!.AsArray().Add(JsonNode.Parse(field));

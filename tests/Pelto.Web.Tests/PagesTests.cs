@@ -365,11 +365,11 @@ public sealed class PagesTests(App app) : IClassFixture<App>
                 new($"Rows[n{i}].Colour", ""),
                 new($"Rows[n{i}].State", ""),
             ]);
-        var kept = await henna.PostAsync("/setup/lists/new", new FormUrlEncodedContent(inputs));
-        Assert.Equal(HttpStatusCode.Redirect, kept.StatusCode);
+        var stored = await henna.PostAsync("/setup/lists/new", new FormUrlEncodedContent(inputs));
+        Assert.Equal(HttpStatusCode.Redirect, stored.StatusCode);
         Assert.Equal(
             1000,
-            (await henna.PageAsync(kept.Headers.Location!.ToString())).QuerySelectorAll("[data-choices] input[name$='.Label']").Length
+            (await henna.PageAsync(stored.Headers.Location!.ToString())).QuerySelectorAll("[data-choices] input[name$='.Label']").Length
         );
 
         var order = await henna.PageAsync("/records/sales_order/41");

@@ -59,7 +59,7 @@ public sealed class PartOfTheWorkTests(App app) : IClassFixture<App>
             )
         );
 
-        foreach (var work in Works.InDraft)
+        foreach (var work in AdminWork.InDraft)
             Assert.Null(await admin.GiveAsync("user:vieno.kallioaho", new(work, ["partner"], []), henna));
         var (vieno, browser, part) = (
             (await Get<People>().ViewerAsync("vieno.kallioaho"))!,
@@ -67,7 +67,7 @@ public sealed class PartOfTheWorkTests(App app) : IClassFixture<App>
             await app.InterfaceAsync("vieno.kallioaho")
         );
         var pages = Components
-            .SetUpPages.Of(vieno)
+            .SetUpPages.For(vieno)
             .Select(page => page.Address)
             .Concat([
                 "/setup/fields?type=item",
@@ -110,8 +110,8 @@ public sealed class PartOfTheWorkTests(App app) : IClassFixture<App>
         );
         await (await part.PutAsJsonAsync("setup/draft", mine)).JsonAsync();
         var whole = await all.GetJsonAsync("setup/draft");
-        foreach (var kept in new[] { "f-hush", "f-hush2", "f-berth", "l-hush", "q-hush", "Hush thrice" })
-            Assert.Contains($"\"{kept}\"", whole.ToJsonString(), StringComparison.Ordinal);
+        foreach (var stored in new[] { "f-hush", "f-hush2", "f-berth", "l-hush", "q-hush", "Hush thrice" })
+            Assert.Contains($"\"{stored}\"", whole.ToJsonString(), StringComparison.Ordinal);
         var plan = await part.GetJsonAsync("setup/plan");
         Assert.True(plan["holdsMore"]!.GetValue<bool>());
         Assert.Equal(["partner"], plan["changes"]!.AsArray().Select(change => change!["recordType"]!.GetValue<string>()).Distinct());

@@ -23,10 +23,10 @@ public sealed class PartSettingsTests
         }
 
         Assert.Null(settings.Refusal);
-        var kept = settings.PutInto(new Layer { Id = "l" }).Operations.Single().Texts!;
+        var stored = settings.PutInto(new Layer { Id = "l" }).Operations.Single().Texts!;
         Assert.Equal(
             typed.Split('\n', StringSplitOptions.RemoveEmptyEntries).Select(line => (line[..2].ToLowerInvariant(), line[4..])),
-            kept.Select(text => (text.Key, text.Value))
+            stored.Select(text => (text.Key, text.Value))
         );
     }
 }

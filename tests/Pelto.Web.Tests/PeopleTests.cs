@@ -46,7 +46,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
         Assert.Single(both, one => one.Refusal is null);
         await Get<PeopleAdmin>().SaveAsync(henna.Id, asHenna, henna);
         await Get<PeopleAdmin>().SaveAsync(eero.Id, asEero, henna);
-        Assert.Null(await admin.GiveAsync("role:warehouse", WorkRight.To(Works.People), henna));
+        Assert.Null(await admin.GiveAsync("role:warehouse", AdminRight.To(AdminWork.People), henna));
         var ville = await PersonAsync("ville.mastola");
         Assert.Contains(
             "administrator",
@@ -59,23 +59,26 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
             StringComparison.Ordinal
         );
         Assert.NotNull(await admin.RefuseActingAsync(henna.Id, ville));
-        Assert.NotNull(await admin.GiveAsync("role:warehouse", WorkRight.To(Works.Publish), ville));
+        Assert.NotNull(await admin.GiveAsync("role:warehouse", AdminRight.To(AdminWork.Publish), ville));
         Assert.Null(
             (await admin.SaveAsync(ville.Id, (await admin.FindAsync(ville.Id))! with { Name = "Ville M. Mastola" }, ville)).Refusal
         );
-        await admin.TakeAsync((await admin.RightsAsync()).Single(row => row.Work == Works.People).Id, henna);
+        await admin.TakeAsync((await admin.RightsAsync()).Single(row => row.Work == AdminWork.People).Id, henna);
 
         // Somebody who administers the people of one company: neither others, nor roles, nor rights of everybody.
-        Assert.Null(await admin.GiveAsync("user:arne.steinsund", new(Works.People, [], ["no"]), henna));
-        Assert.Null(await admin.GiveAsync("user:arne.steinsund", WorkRight.To(Works.ArrangeOwn), henna));
+        Assert.Null(await admin.GiveAsync("user:arne.steinsund", new(AdminWork.People, [], ["no"]), henna));
+        Assert.Null(await admin.GiveAsync("user:arne.steinsund", AdminRight.To(AdminWork.ArrangeOwn), henna));
         var arne = await PersonAsync("arne.steinsund");
         Assert.Equal("You administer people of other companies.", (await admin.SaveAsync(eero.Id, asEero, arne)).Refusal);
-        Assert.Equal("You administer people of other companies.", await admin.GiveAsync("everyone", WorkRight.To(Works.ArrangeOwn), arne));
         Assert.Equal(
             "You administer people of other companies.",
-            await admin.GiveAsync("user:eero.lahdenmaa", WorkRight.To(Works.ArrangeOwn), arne)
+            await admin.GiveAsync("everyone", AdminRight.To(AdminWork.ArrangeOwn), arne)
         );
-        Assert.Null(await admin.GiveAsync("user:sigrid.skarvik", WorkRight.To(Works.ArrangeOwn), arne));
+        Assert.Equal(
+            "You administer people of other companies.",
+            await admin.GiveAsync("user:eero.lahdenmaa", AdminRight.To(AdminWork.ArrangeOwn), arne)
+        );
+        Assert.Null(await admin.GiveAsync("user:sigrid.skarvik", AdminRight.To(AdminWork.ArrangeOwn), arne));
         var made = await admin.SaveAsync(
             null,
             new()
@@ -127,8 +130,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     public async Task Nobody_above()
     {
         var (henna, admin) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>());
-        Assert.Null(await admin.GiveAsync("user:liisa.vesaranta", WorkRight.To(Works.People), henna));
-        Assert.Null(await admin.GiveAsync("user:otto.hietakari", WorkRight.To(Works.Define), henna));
+        Assert.Null(await admin.GiveAsync("user:liisa.vesaranta", AdminRight.To(AdminWork.People), henna));
+        Assert.Null(await admin.GiveAsync("user:otto.hietakari", AdminRight.To(AdminWork.Define), henna));
         var (liisa, otto) = (await PersonAsync("liisa.vesaranta"), await PersonAsync("otto.hietakari"));
         var (asHenna, asOtto) = ((await admin.FindAsync(henna.Id))!, (await admin.FindAsync(otto.Id))!);
         foreach (
@@ -154,15 +157,15 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
         }
 
         Assert.Equal((asHenna.Name, asOtto.Name), ((await admin.FindAsync(henna.Id))!.Name, (await admin.FindAsync(otto.Id))!.Name));
-        Assert.Null(await admin.GiveAsync("role:guest", WorkRight.To(Works.Define), henna));
+        Assert.Null(await admin.GiveAsync("role:guest", AdminRight.To(AdminWork.Define), henna));
         Assert.Contains(
             "further than that already",
-            await admin.GiveAsync("role:guest", new(Works.Define, ["partner"], []), henna),
+            await admin.GiveAsync("role:guest", new(AdminWork.Define, ["partner"], []), henna),
             StringComparison.Ordinal
         );
-        Assert.Null(await admin.GiveAsync("user:liisa.vesaranta", new(Works.Define, ["partner"], []), henna));
-        Assert.NotNull(await admin.GiveAsync("role:guest", new(Works.Define, ["partner"], []), await PersonAsync("liisa.vesaranta")));
-        Assert.Empty((await admin.RightsAsync()).Single(row => row.Audience == "role:guest" && row.Work == Works.Define).Types);
+        Assert.Null(await admin.GiveAsync("user:liisa.vesaranta", new(AdminWork.Define, ["partner"], []), henna));
+        Assert.NotNull(await admin.GiveAsync("role:guest", new(AdminWork.Define, ["partner"], []), await PersonAsync("liisa.vesaranta")));
+        Assert.Empty((await admin.RightsAsync()).Single(row => row.Audience == "role:guest" && row.Work == AdminWork.Define).Types);
         foreach (
             var row in (await admin.RightsAsync()).Where(row =>
                 row.Audience is "role:guest" or "user:liisa.vesaranta" or "user:otto.hietakari"
@@ -296,7 +299,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     {
         var (henna, admin, proposals) = (await PersonAsync("henna.aro"), Get<PeopleAdmin>(), Get<Data.Releases.Proposals>());
         await proposals.SetTakesTwoAsync(true, henna);
-        Assert.Null(await admin.GiveAsync("user:kaisa.purjeranta", new(Works.Publish, ["partner"], []), henna));
+        Assert.Null(await admin.GiveAsync("user:kaisa.purjeranta", new(AdminWork.Publish, ["partner"], []), henna));
         try
         {
             var (first, second) = (await app.InterfaceAsync("henna.aro"), await app.InterfaceAsync("kaisa.purjeranta"));

@@ -17,7 +17,7 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
             await api.PutAsJsonAsync(
                 "setup/draft",
                 JsonNode.Parse(
-                    """{"fields": [{"recordType": "sales_order", "code": "copies", "label": "Certificate copies", "kind": "integer", "startingValue": 2}]}"""
+                    """{"fields": [{"recordType": "sales_order", "code": "copies", "label": "Certificate copies", "kind": "integer", "defaultValue": 2}]}"""
                 )
             )
         ).JsonAsync();
@@ -63,8 +63,8 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
     [Theory(DisplayName = "A draft with a problem is kept and cannot be published; the problem names element and property")]
     [InlineData("""{"id": "f-x", "recordType": "sales_order", "code": "reference", "label": "X", "kind": "text"}""", "code")]
     [InlineData(
-        """{"id": "f-x", "recordType": "sales_order", "code": "x", "label": "X", "kind": "integer", "startingValue": "many"}""",
-        "startingValue"
+        """{"id": "f-x", "recordType": "sales_order", "code": "x", "label": "X", "kind": "integer", "defaultValue": "many"}""",
+        "defaultValue"
     )]
     public async Task Problems_block(string field, string property)
     {
@@ -96,14 +96,14 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
                 )
             );
         await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
-        var kept = await api.GetJsonAsync("setup/draft");
-        Assert.Equal(4, kept["recordTypes"]![0]!["numbering"]!["digits"]!.GetValue<int>());
+        var stored = await api.GetJsonAsync("setup/draft");
+        Assert.Equal(4, stored["recordTypes"]![0]!["numbering"]!["digits"]!.GetValue<int>());
         Assert.Empty((await api.GetJsonAsync("setup/plan"))["problems"]!.AsArray());
-        await (await api.PutAsJsonAsync("setup/draft", kept)).JsonAsync();
+        await (await api.PutAsJsonAsync("setup/draft", stored)).JsonAsync();
 
-        kept["recordTypes"]![0]!["code"] = "item";
-        kept["recordTypes"]![0]!["write"] = new JsonArray("captain");
-        await (await api.PutAsJsonAsync("setup/draft", kept)).JsonAsync();
+        stored["recordTypes"]![0]!["code"] = "item";
+        stored["recordTypes"]![0]!["write"] = new JsonArray("captain");
+        await (await api.PutAsJsonAsync("setup/draft", stored)).JsonAsync();
         Assert.Equal(
             ["access", "code"],
             (await api.GetJsonAsync("setup/plan"))["problems"]!
@@ -228,14 +228,14 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
             var field in new[]
             {
                 """{"id": "f-w1", "recordType": "item", "code": "w1", "label": "W1", "kind": "choices", "choiceList": "l-1", "texts": {"fi": {"label": "Yksi"}}, "alsoOn": [{"recordType": "partner", "printed": true}], "printed": true}""",
-                """{"id": "f-w2", "recordType": "item", "code": "w2", "label": "W2", "kind": "money", "currencies": ["EUR", "NOK"], "digits": 9, "least": 0, "greatest": "10", "startingValue": "5", "fillExisting": true}""",
+                """{"id": "f-w2", "recordType": "item", "code": "w2", "label": "W2", "kind": "money", "currencies": ["EUR", "NOK"], "digits": 9, "least": 0, "greatest": "10", "defaultValue": "5", "fillExisting": true}""",
                 """{"id": "f-w3", "recordType": "item", "code": "w3", "label": "W3", "kind": "identifier", "scheme": "own", "checkDigit": "mod11_2", "pattern": "[0-9X]+", "unique": true, "requiredWhen": "price > 10", "check": "w3 <> number", "checkMessage": "No."}""",
                 """{"id": "f-w4", "recordType": "item", "code": "w4", "label": "W4", "kind": "quantity", "units": ["KGM"], "decimals": 1, "retired": true}""",
             }
         )
             draft["fields"]!.AsArray().Add(JsonNode.Parse(field));
-        var kept = await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
-        Assert.Equal(kept.ToJsonString(), (await (await api.PutAsJsonAsync("setup/draft", kept)).JsonAsync()).ToJsonString());
+        var stored = await (await api.PutAsJsonAsync("setup/draft", draft)).JsonAsync();
+        Assert.Equal(stored.ToJsonString(), (await (await api.PutAsJsonAsync("setup/draft", stored)).JsonAsync()).ToJsonString());
         var plan = await api.GetJsonAsync("setup/plan");
         Assert.Empty(plan["problems"]!.AsArray());
         await (await api.PutAsJsonAsync("setup/draft", await api.GetJsonAsync("setup/definition"))).JsonAsync();

@@ -25,12 +25,12 @@ public sealed class ShortcutTests(App app) : IClassFixture<App>
         Assert.Contains("value=\"javascript:alert(1)\"", page);
         Assert.Contains("value=\"&lt;b&gt;Prices&lt;/b&gt;\"", page);
 
-        var kept = await PostAsync(
+        var stored = await PostAsync(
             henna,
             ("Open orders", "/records/sales_order?filter=status~is~open", "role:order_desk"),
             ("<b>Prices</b>", "https://example.org/?a=b&c", "everyone")
         );
-        Assert.Equal(HttpStatusCode.Redirect, kept.StatusCode);
+        Assert.Equal(HttpStatusCode.Redirect, stored.StatusCode);
         Assert.Empty((await MenuAsync(henna)));
         var program = await app.InterfaceAsync("henna.aro");
         await (await program.PostAsJsonAsync("setup/publish", new { comment = "Shortcuts" })).JsonAsync();

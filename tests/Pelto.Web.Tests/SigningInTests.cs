@@ -123,7 +123,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         );
         Assert.True(await IsOutAsync(own));
         var stranger = Browser();
-        for (var i = 0; i < SignInTries.MostOfSender; i++)
+        for (var i = 0; i < SignInTries.MaxOfSender; i++)
             Assert.Equal(HttpStatusCode.OK, (await TryAsync(stranger, "ritva.sorasalo", "guess number " + i)).StatusCode);
         Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(stranger, "ritva.sorasalo", Password)).StatusCode);
         Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(Browser(), "RITVA.Sorasalo ", Password)).StatusCode);
@@ -132,7 +132,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         // Somebody whom nobody guesses at is not held up by it, from the same network; nor is a name that is nobody's told apart.
         await PersonAsync("ville.mastola");
         Assert.Equal(HttpStatusCode.Redirect, (await TryAsync(Browser(), "ville.mastola", Password)).StatusCode);
-        for (var i = 0; i < SignInTries.MostOfSender; i++)
+        for (var i = 0; i < SignInTries.MaxOfSender; i++)
             await TryAsync(stranger, "nobody.at.all", "guess");
         Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(stranger, "nobody.at.all", "guess")).StatusCode);
     }
@@ -165,8 +165,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
                     )
             )
         );
-        Assert.Equal(SignInTries.MostOfSender, answers.Count(answer => answer.StatusCode == HttpStatusCode.OK));
-        Assert.Equal(30 - SignInTries.MostOfSender, answers.Count(answer => answer.StatusCode == HttpStatusCode.TooManyRequests));
+        Assert.Equal(SignInTries.MaxOfSender, answers.Count(answer => answer.StatusCode == HttpStatusCode.OK));
+        Assert.Equal(30 - SignInTries.MaxOfSender, answers.Count(answer => answer.StatusCode == HttpStatusCode.TooManyRequests));
         Assert.All(names, name => Assert.Equal("kaisa.purjeranta", SignInNames.Normal(name)));
         Assert.NotEqual(SignInNames.Normal("kaisa"), SignInNames.Normal("ka\u0131sa"));
         await ExecuteAsync("DELETE FROM pelto.failure");
@@ -178,7 +178,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     public async Task Known_browsers()
     {
         var (one, two) = (await SignedInAsync("sigrid.skarvik"), await SignedInAsync("sigrid.skarvik"));
-        for (var i = 0; i < SignInTries.MostOfSender; i++)
+        for (var i = 0; i < SignInTries.MaxOfSender; i++)
             await TryAsync(one, "sigrid.skarvik", "wrong in this one " + i);
         Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(one, "sigrid.skarvik", Password)).StatusCode);
         Assert.Equal(HttpStatusCode.Redirect, (await TryAsync(two, "sigrid.skarvik", Password)).StatusCode);
@@ -188,7 +188,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         Assert.NotNull(await Get<Tokens>().FindAsync(token));
         await Get<Sessions>().EndAsync(viewer, null, null, viewer);
         Assert.Null(await Get<Tokens>().FindAsync(token));
-        for (var i = 0; i < SignInTries.MostOfSender; i++)
+        for (var i = 0; i < SignInTries.MaxOfSender; i++)
             await TryAsync(Browser(), "sigrid.skarvik", "a stranger's guess " + i);
         Assert.Equal(HttpStatusCode.TooManyRequests, (await TryAsync(two, "sigrid.skarvik", Password)).StatusCode);
 
@@ -348,7 +348,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
                 "For a test",
                 administrator
             );
-        Assert.Null(await Get<PeopleAdmin>().GiveAsync("role:guest", WorkRight.To(Works.ArrangeOwn), administrator));
+        Assert.Null(await Get<PeopleAdmin>().GiveAsync("role:guest", AdminRight.To(AdminWork.ArrangeOwn), administrator));
         var right = (await Get<PeopleAdmin>().RightsAsync()).First().Id;
         var eero = (await Get<People>().ViewerAsync("eero.lahdenmaa"))!;
         await app.TokenAsync("henna.aro", new([], true, true), TimeSpan.FromDays(1));
@@ -359,7 +359,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
             await using var command = Get<OwnerDatabase>()
                 .Source.CreateCommand(
                     """
-                    SELECT md5(concat_ws('|', (SELECT string_agg(p::text, ',' ORDER BY p.id) FROM pelto.person p), (SELECT string_agg(r::text, ',' ORDER BY r.user_id, r.role_id) FROM pelto.person_role r), (SELECT string_agg(w::text, ',' ORDER BY w.id) FROM pelto.work_right w),
+                    SELECT md5(concat_ws('|', (SELECT string_agg(p::text, ',' ORDER BY p.id) FROM pelto.person p), (SELECT string_agg(r::text, ',' ORDER BY r.user_id, r.role_id) FROM pelto.person_role r), (SELECT string_agg(w::text, ',' ORDER BY w.id) FROM pelto.admin_right w),
                       (SELECT string_agg(t.digest, ',' ORDER BY t.digest) FROM pelto.token t), (SELECT count(*) FROM pelto.session), (SELECT string_agg(i.digest, ',' ORDER BY i.digest) FROM pelto.invitation i), (SELECT string_agg(c.digest, ',' ORDER BY c.digest) FROM pelto.recovery_code c),
                       (SELECT string_agg(s::text, ',' ORDER BY s.name) FROM pelto.setting s), (SELECT count(*) FROM pelto.release), (SELECT count(*) FROM pelto.publishing), (SELECT count(*) FROM pelto.proposal)))
                     """
@@ -441,7 +441,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
 
         Assert.True(asked > 60, $"{asked} handlers were asked.");
         Assert.Null(await Get<PeopleAdmin>().TakeAsync(right, administrator));
-        await Assert.ThrowsAsync<ConfirmationNeededException>(() =>
+        await Assert.ThrowsAsync<ConfirmationRequiredException>(() =>
             Get<Publisher>().StartAsync("x", administrator with { MustConfirm = true })
         );
     }
@@ -575,7 +575,7 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         var kaisa = await SignedInAsync("kaisa.purjeranta");
         Assert.Equal(HttpStatusCode.Redirect, (await kaisa.GetAsync("/setup/fields")).StatusCode);
         var administrator = (await Get<People>().ViewerAsync("henna.aro"))!;
-        Assert.Null(await Get<PeopleAdmin>().GiveAsync("user:kaisa.purjeranta", WorkRight.To(Works.Define), administrator));
+        Assert.Null(await Get<PeopleAdmin>().GiveAsync("user:kaisa.purjeranta", AdminRight.To(AdminWork.Define), administrator));
         Assert.Equal(HttpStatusCode.OK, (await kaisa.GetAsync("/setup/fields")).StatusCode);
         Assert.Null(
             await Get<PeopleAdmin>()

@@ -16,7 +16,7 @@ test('killed while publishing, it comes back with the old release or the new one
     await wait(delay);
     await pelto.kill();
     outcomes.add(await publishing);
-    const begun = pelto.sql("SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Settling')");
+    const begun = pelto.sql("SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Finishing')");
     await pelto.serve();
 
     const again = await pelto.api('order_desk');
@@ -25,7 +25,7 @@ test('killed while publishing, it comes back with the old release or the new one
     const columns = Number(pelto.sql(`SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND column_name = 'crash_${turn}'`));
     expect([0, 2]).toContain(found.length);
     if (found.length === 2 || begun !== '0') expect([found.length, columns]).toEqual([2, 2]);
-    expect(pelto.sql("SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Settling')")).toBe('0');
+    expect(pelto.sql("SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Finishing')")).toBe('0');
     expect(pelto.sql("SELECT count(*) FROM pg_constraint WHERE connamespace = 'added'::regnamespace AND NOT convalidated")).toBe('0');
     const saved = await again('records/sales_order/60', { method: 'PATCH', body: { values: { reference: `After ${turn}` } } });
     expect(saved.status).toBe(200);

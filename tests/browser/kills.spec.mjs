@@ -83,7 +83,7 @@ test('server and database are killed in turn under load with publishing: no conf
     await Promise.all([...saving, publishing]);
     const one = ask(nodes[0]);
     const sql = text => cluster.sql(text, 'kills');
-    const open = "SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Settling') OR storage_before IS NOT NULL";
+    const open = "SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Finishing') OR storage_before IS NOT NULL";
     await expect.poll(() => sql(open), { timeout: 60_000 }).toBe('0');
     await expect.poll(() => sql("SELECT count(*) FROM pelto.job WHERE state IN ('Running', 'Undoing')"), { timeout: 60_000 }).toBe('0');
 
@@ -105,7 +105,7 @@ test('server and database are killed in turn under load with publishing: no conf
     const wanted = fields.flatMap(field => Array.from({ length: (field.lastColumn ?? 0) + 1 }, (_, i) => `${field.code}${i === 0 ? '' : `__${i + 1}`}`)).sort();
     const there = sql("SELECT string_agg(column_name, ',') FROM information_schema.columns WHERE table_schema = 'added' AND column_name NOT IN ('id', 'origins')")?.split(',').sort() ?? [];
     expect(there).toEqual(wanted);
-    for (const half of ['indexrelid::regclass::text FROM pg_index WHERE NOT indisvalid', 'conname FROM pg_constraint WHERE NOT convalidated', "tgname FROM pg_trigger WHERE tgname LIKE 'track%'", 'table_name || column_name FROM pelto.carry']) {
+    for (const half of ['indexrelid::regclass::text FROM pg_index WHERE NOT indisvalid', 'conname FROM pg_constraint WHERE NOT convalidated', "tgname FROM pg_trigger WHERE tgname LIKE 'track%'", 'table_name || column_name FROM pelto.conversion']) {
       expect(sql(`SELECT ${half}`)).toBe('');
     }
     const uniques = Number(sql("SELECT count(*) FROM pg_indexes WHERE schemaname = 'added' AND indexname LIKE '%unique%'"));

@@ -70,7 +70,7 @@ test('the database is stopped twenty times while people save: the server goes on
     await publishing;
     await expect.poll(fields, { timeout: 15_000 }).toContain('left');
     // The field is there with the release; what follows the release (settling) may still be under way.
-    const open = () => pelto.sql("SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Settling')");
+    const open = () => pelto.sql("SELECT count(*) FROM pelto.publishing WHERE state IN ('Preparing', 'Finishing')");
     await expect.poll(open, { timeout: 15_000 }).toBe('0');
   } finally {
     for (const node of nodes) await node.kill('SIGTERM');

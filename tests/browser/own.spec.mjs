@@ -176,7 +176,7 @@ test('for oneself: columns by keys and dragged, sections folded, the screen shap
   await eero.keyboard.press('Alt+0');
   await expect(eero.getByText('Back to standard: you get it')).toBeVisible();
   await expect.poll(() => heads(eero)).toEqual(before);
-  expect(pelto.sql('SELECT count(*) FROM pelto.own')).toBe('0');
+  expect(pelto.sql('SELECT count(*) FROM pelto.personal_layer')).toBe('0');
 });
 
 test('people of a role that may arrange put layers in the draft, change nothing else, and publish nothing', async ({ person }) => {

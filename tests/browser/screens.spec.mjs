@@ -94,7 +94,7 @@ test.beforeAll(async () => {
   expect((await api('setup/publish', { method: 'POST', body: { comment: 'All kinds' } })).ok).toBe(true);
   await api('records/item/2', { method: 'PATCH', body: { values: { k_formatted_text: '<h3>Care</h3><p>Keep <b>dry</b></p>', k_choices: ['steel', 'fibre'], k_choice: 'steel', k_secret: 'x', k_links: [1, 2], k_money: { amount: 5, currency: 'NOK' } } } });
   const draft = await (await api('setup/draft')).json();
-  draft.fields.push({ recordType: 'item', code: 'grade', label: 'Grade', kind: 'integer', startingValue: 8 });
+  draft.fields.push({ recordType: 'item', code: 'grade', label: 'Grade', kind: 'integer', defaultValue: 8 });
   await api('setup/draft', { method: 'PUT', body: draft });
 });
 

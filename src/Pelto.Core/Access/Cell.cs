@@ -43,7 +43,7 @@ public readonly record struct Cell
     /// <param name="whole">The value as it is on file.</param>
     /// <param name="level">What they may do with it.</param>
     /// <param name="label">For links: what people read of what it points to.</param>
-    public static Cell Of(Field field, Value whole, AccessLevel level, string label = "") =>
+    public static Cell From(Field field, Value whole, AccessLevel level, string label = "") =>
         new(field, whole, level, level == AccessLevel.Masked ? Masks.EndingOf(field, whole) : null, label);
 
     /// <summary>A value out of a record from which was taken already what they may not read.</summary>

@@ -13,10 +13,10 @@ public abstract class Decision
     public static Decision Never { get; } = new Fixed(false);
 
     /// <summary>Where a condition holds; one that gives no answer does not.</summary>
-    public static Decision Where(Formula condition) => new Asked(condition, true);
+    public static Decision Where(Formula condition) => new Conditional(condition, true);
 
     /// <summary>Where a condition does not hold; one that gives no answer keeps it away.</summary>
-    public static Decision Unless(Formula condition) => new Asked(condition, false);
+    public static Decision Unless(Formula condition) => new Conditional(condition, false);
 
     /// <summary>True when it is so at every record.</summary>
     public bool IsSure => this is Fixed { Holding: true };
@@ -61,13 +61,13 @@ public abstract class Decision
         public override string ToSql(SqlNames names) => holds ? "true" : "false";
     }
 
-    private sealed class Asked(Formula condition, bool wanted) : Decision
+    private sealed class Conditional(Formula condition, bool wanted) : Decision
     {
         // The same text can mean a field of the header here and one of the lines there.
         public override string Key { get; } =
             $"{(wanted ? "" : "NOT ")}({condition.Text} of {string.Join(' ', condition.Reads.Select(read => read.Id).Order(StringComparer.Ordinal))})";
 
-        public override bool Holds(Frame frame) => condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer && answer.Yes == wanted;
+        public override bool Holds(Frame frame) => condition.Evaluate(frame) is { DataType: DataType.YesNo } answer && answer.Yes == wanted;
 
         public override string ToSql(SqlNames names) =>
             $"coalesce({(wanted ? "" : "NOT ")}({condition.ToSql(names).Unfailing.Text}), false)";

@@ -40,13 +40,13 @@ public static class AccessExplaining
     {
         var type = field.Part.RecordType;
         var frame = state is null || (field.Part.IsLines && line is null) ? null : RecordAccess.FrameOf(state, line, viewer);
-        var standing = viewer.StandingAt(type);
-        var of = standing.Of(field);
+        var access = viewer.AccessAt(type);
+        var of = access.For(field);
         var level =
             frame is null ? of.AtMost
             : of.Write.Holds(frame) ? AccessLevel.Write
             : of.Read.Holds(frame) ? AccessLevel.Read
-            : of.Seen.Holds(frame) ? AccessLevel.Masked
+            : of.Visible.Holds(frame) ? AccessLevel.Masked
             : AccessLevel.None;
         var reasons = new List<AccessReason>();
         AccessReason? because = null;
@@ -58,15 +58,15 @@ public static class AccessExplaining
         }
 
         // The record type first: without it there is nothing.
-        var onType = standing.Of(type);
+        var onType = access.For(type);
         var guardOfType = type.Guarding.GuardOf(type);
         Say(
             guardOfType is not null && !viewer.IsAdministrator
                 ? new($"{type.Plural} are guarded: they start with nothing", true, guardOfType.On, guardOfType.Comment)
-                : new(Starts(viewer, standing, type, catalogue.Host), true),
+                : new(Starts(viewer, access, type, catalogue.Host), true),
             decides: true
         );
-        foreach (var grant in type.Guarding.On(type).Where(standing.IsOf))
+        foreach (var grant in type.Guarding.On(type).Where(access.IsOf))
             Say(Reason(grant, frame, catalogue), decides: grant.Grant.Does == Grant.Give ? onType.Read.IsPossible : true);
         if (!onType.Read.IsPossible || (frame is not null && !onType.Read.Holds(frame)))
             return Done(AccessLevel.None, because);
@@ -74,7 +74,7 @@ public static class AccessExplaining
         // Then the field itself.
         if (type.Guarding.GuardOf(field) is { } guard && !viewer.IsAdministrator)
             Say(new($"{field.Label} is guarded: it starts with nothing", true, guard.On, guard.Comment), decides: true);
-        var mine = type.Guarding.On(field).Where(standing.IsOf).ToList();
+        var mine = type.Guarding.On(field).Where(access.IsOf).ToList();
         foreach (var grant in mine.Where(grant => grant.Grant.Does != Grant.Withhold).OrderBy(grant => grant.Level))
             Say(Reason(grant, frame, catalogue), decides: true);
         foreach (var grant in mine.Where(grant => grant.Grant.Does == Grant.Withhold))
@@ -84,7 +84,7 @@ public static class AccessExplaining
         var isOpened = mine.Exists(grant =>
             grant.Grant.Does == Grant.Open && (grant.When is null || (frame is not null && Holds(grant.When, frame) == true))
         );
-        foreach (var input in standing.BehindOf(field))
+        foreach (var input in access.BehindOf(field))
         {
             var (holds, mayHold) = Readable(viewer, input, field, frame);
             if (holds)
@@ -124,16 +124,16 @@ public static class AccessExplaining
             _ => $"does not see {what}",
         } + (isByRecord ? " where the record allows it" : "");
 
-    private static string Starts(Viewer viewer, Standing standing, RecordType type, HostDescription host)
+    private static string Starts(Viewer viewer, EffectiveAccess access, RecordType type, HostDescription host)
     {
         if (viewer.IsAdministrator)
             return "administrators have everything, unless it is withheld from them";
-        var rights = Grant.Rights.Where(right => standing.Starts(type, right)).ToList();
+        var rights = Grant.Rights.Where(right => access.Starts(type, right)).ToList();
         var roles = GrantWords.Listed([
             .. viewer.Roles.Select(role => host.Roles.FirstOrDefault(known => known.Code == role)?.Label ?? role),
         ]);
         var who = roles.Length == 0 ? "without a role one" : roles;
-        var whose = type.Own is null ? "the ERP has it" : "the record type is defined";
+        var whose = type.Definition is null ? "the ERP has it" : "the record type is defined";
         return rights.Count == 0
             ? $"{who} may do nothing with {type.Plural.ToLowerInvariant()} as {whose}"
             : $"{who} may {GrantWords.Listed(rights)} {type.Plural.ToLowerInvariant()} as {whose}";
@@ -151,19 +151,19 @@ public static class AccessExplaining
 
     // Null where the condition gives no answer.
     private static bool? Holds(Formula condition, Frame frame) =>
-        condition.Evaluate(frame) is { Type: ValueForm.YesNo } answer ? answer.Yes : null;
+        condition.Evaluate(frame) is { DataType: DataType.YesNo } answer ? answer.Yes : null;
 
     private static (bool Holds, bool MayHold) Readable(Viewer viewer, Field input, Field field, Frame? frame)
     {
-        var read = viewer.StandingAt(input.Part.RecordType).ReadBehind(field, input);
+        var read = viewer.AccessAt(input.Part.RecordType).ReadBehind(field, input);
         return (field.ReadsHere(input) && frame is not null ? read.Holds(frame) : read.IsSure, read.IsPossible);
     }
 
     private static string? NotTyped(Field field) =>
         field.IsComputed ? $"{field.Label} is computed: nobody writes it"
         : field is { IsFilled: true, IsChangeable: false } ? $"{field.Label} is locked: it stays as it was filled"
-        : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there"
-        : field.IsKeptUp ? $"{field.Label} is kept up by itself"
+        : field.IsThroughLink ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there"
+        : field.IsMaintained ? $"{field.Label} is kept up by itself"
         : field.Numbering is not null ? $"{field.Label} is given when a record is first saved"
         : null;
 

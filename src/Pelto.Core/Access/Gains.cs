@@ -17,13 +17,13 @@ public static class Gains
     /// <param name="catalogue">What is live.</param>
     public static string? Refuse(Viewer giver, Viewer? before, Viewer after, Catalogue catalogue)
     {
-        if (WorkRights.All(giver))
+        if (AdminRights.All(giver))
             return null;
         if (after.IsAdministrator && before?.IsAdministrator != true)
             return $"{after.Name} would be an administrator, which you are not.";
         foreach (var right in after.Rights.Where(right => before?.Rights.Any(had => had.Includes(right)) != true))
             if (!giver.Rights.Any(mine => mine.Includes(right)))
-                return $"{after.Name} could {Works.InWords(right.Work)} beyond what you may yourself.";
+                return $"{after.Name} could {AdminWork.InWords(right.Work)} beyond what you may yourself.";
         foreach (var type in catalogue.RecordTypes)
         {
             if (
@@ -53,18 +53,18 @@ public static class Gains
     /// <param name="person">The person as they are.</param>
     public static string? RefuseTouching(Viewer by, Viewer person)
     {
-        if (WorkRights.All(by) || by.Id == person.Id)
+        if (AdminRights.All(by) || by.Id == person.Id)
             return null;
         if (person.IsAdministrator)
             return $"{person.Name} is an administrator, which you are not.";
         return person.Rights.FirstOrDefault(right => !by.Rights.Any(mine => mine.Includes(right))) is { } more
-            ? $"{person.Name} may {Works.InWords(more.Work)} beyond what you may yourself: somebody who may do that too has to change them."
+            ? $"{person.Name} may {AdminWork.InWords(more.Work)} beyond what you may yourself: somebody who may do that too has to change them."
             : null;
     }
 
     private static IEnumerable<(string Right, Decision Of)> Rights(Viewer? viewer, RecordType type)
     {
-        var of = viewer is null ? new(Decision.Never, Decision.Never, Decision.Never, Decision.Never) : viewer.StandingAt(type).Of(type);
+        var of = viewer is null ? new(Decision.Never, Decision.Never, Decision.Never, Decision.Never) : viewer.AccessAt(type).For(type);
         return [("read", of.Read), ("create", of.Create), ("change", of.Change), ("delete", of.Delete)];
     }
 }

@@ -29,7 +29,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
     public IReadOnlyList<AccessGap> All() => [.. Detours(), .. Needed(), .. Locked(), .. Idle()];
 
     /// <summary>Somebody for each role of the host, to ask what a role gives by itself.</summary>
-    public static IEnumerable<Viewer> OfRoles(HostDescription host) => host.Roles.Select(Viewer.Of);
+    public static IEnumerable<Viewer> OfRoles(HostDescription host) => host.Roles.Select(Viewer.For);
 
     private IEnumerable<Field> Fields => catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields);
 
@@ -44,9 +44,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
                 var hidden = Behind(field, [])
                     .Where(guarding.Restrains)
                     .Where(input =>
-                        people.Any(person =>
-                            person.StandingAt(field.Part.RecordType).IsOf(grant) && person.SureAt(input) < AccessLevel.Read
-                        )
+                        people.Any(person => person.AccessAt(field.Part.RecordType).IsOf(grant) && person.SureAt(input) < AccessLevel.Read)
                     )
                     .ToList();
                 if (hidden.Count > 0)
@@ -62,7 +60,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
             foreach (var (condition, tells) in asked.Where(one => one.Item1 is not null))
             foreach (
                 var input in condition!
-                    .Reads.Concat(condition.Reaches)
+                    .Reads.Concat(condition.RelatedFields)
                     .Where(input => input != field && guarding.Restrains(input))
                     .Distinct()
             )
@@ -76,7 +74,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         }
 
         foreach (var grant in catalogue.Site.Grants.Where(grant => grant.Does != Grant.Withhold && !string.IsNullOrWhiteSpace(grant.When)))
-        foreach (var (field, input) in Asked(grant))
+        foreach (var (field, input) in FieldsOf(grant))
             yield return new(
                 AccessGap.Detour,
                 $"“{GrantWords.Sentence(catalogue, grant)}” asks {GrantWords.Named(input)}: whether it holds tells people something of it who may not read it.",
@@ -85,7 +83,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
             );
     }
 
-    private IEnumerable<(Field? Field, Field Input)> Asked(Grant grant)
+    private IEnumerable<(Field? Field, Field Input)> FieldsOf(Grant grant)
     {
         var bound = catalogue
             .RecordTypes.SelectMany(type => catalogue.Guarding.On(type).Select(one => (Field: (Field?)null, Bound: one, Type: type)))
@@ -95,14 +93,14 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
                 )
             );
         foreach (var (field, one, type) in bound.Where(one => one.Bound.Grant == grant && one.Bound.When is not null))
-        foreach (var input in one.When!.Reads.Concat(one.When.Reaches).Where(catalogue.Guarding.Restrains).Distinct())
-            if (people.Any(person => person.StandingAt(type).IsOf(one) && person.SureAt(input) < AccessLevel.Read))
+        foreach (var input in one.When!.Reads.Concat(one.When.RelatedFields).Where(catalogue.Guarding.Restrains).Distinct())
+            if (people.Any(person => person.AccessAt(type).IsOf(one) && person.SureAt(input) < AccessLevel.Read))
                 yield return (field, input);
     }
 
     private static IEnumerable<Field> Behind(Field field, HashSet<Field> known) =>
-        (field.IsSeen ? field.Path : field.GuardedBy)
-            .Concat(field.Narrowing is { } narrowing ? narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches) : [])
+        (field.IsThroughLink ? field.Path : field.GuardedBy)
+            .Concat(field.Narrowing is { } narrowing ? narrowing.Condition.Reads.Concat(narrowing.Condition.RelatedFields) : [])
             .Where(known.Add)
             .ToList()
             .SelectMany(input => Behind(input, known).Prepend(input));
@@ -112,7 +110,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         from field in Fields
         where
             field is { Required: true, IsTyped: true, IsFilled: false }
-            && string.IsNullOrWhiteSpace(field.Content.StartingValue)
+            && string.IsNullOrWhiteSpace(field.Content.DefaultValue)
             && catalogue.Guarding.GuardOf(field) is not null
                 | catalogue.Guarding.On(field).Count > 0
                 | catalogue.Guarding.GuardOf(field.Part.RecordType) is not null
@@ -120,7 +118,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
             .Where(person =>
                 !person.IsAdministrator
                 && person.MayCreate(field.Part.RecordType)
-                && !person.StandingAt(field.Part.RecordType).Of(field).WriteNew.IsPossible
+                && !person.AccessAt(field.Part.RecordType).For(field).WriteNew.IsPossible
             )
             .Select(person => person.Name)
             .Distinct()
@@ -138,7 +136,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         where
             field.IsTyped
             && (catalogue.Guarding.GuardOf(field) is not null || catalogue.Guarding.On(field).Count > 0)
-            && !field.Part.RecordType.Description.KeptUp
+            && !field.Part.RecordType.Description.Maintained
         where people.All(person => person.IsAdministrator || person.LevelAt(field) < AccessLevel.Write)
         select new AccessGap(
             AccessGap.Locked,
@@ -171,8 +169,8 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
                 );
             else if (
                 meant.All(person =>
-                    types.TrueForAll(type => Same(catalogue.Guarding.Of(person).Of(type), without.Of(person).Of(type)))
-                    && fields.TrueForAll(field => Same(catalogue.Guarding.Of(person).Of(field), without.Of(person).Of(field)))
+                    types.TrueForAll(type => Same(catalogue.Guarding.For(person).For(type), without.For(person).For(type)))
+                    && fields.TrueForAll(field => Same(catalogue.Guarding.For(person).For(field), without.For(person).For(field)))
                 )
             )
                 yield return new(
@@ -192,11 +190,14 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
             ? ": it is withheld, or worked out from what they may not read"
         : ": they have it in any case";
 
-    private static bool Same(TypeStanding one, TypeStanding other) =>
+    private static bool Same(TypeAccess one, TypeAccess other) =>
         Same(one.Read, other.Read) && Same(one.Create, other.Create) && Same(one.Change, other.Change) && Same(one.Delete, other.Delete);
 
-    private static bool Same(FieldStanding one, FieldStanding other) =>
-        Same(one.Seen, other.Seen) && Same(one.Read, other.Read) && Same(one.Write, other.Write) && Same(one.WriteNew, other.WriteNew);
+    private static bool Same(FieldAccess one, FieldAccess other) =>
+        Same(one.Visible, other.Visible)
+        && Same(one.Read, other.Read)
+        && Same(one.Write, other.Write)
+        && Same(one.WriteNew, other.WriteNew);
 
     // Two that the record decides are taken for different: what they ask is not compared.
     private static bool Same(Decision one, Decision other) => !one.IsConditional && !other.IsConditional && one.IsSure == other.IsSure;

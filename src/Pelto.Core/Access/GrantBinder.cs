@@ -13,10 +13,10 @@ internal sealed class GrantBinder(
     List<Problem> problems
 )
 {
-    private static readonly Dictionary<string, ValueForm> Asked = new(StringComparer.Ordinal)
+    private static readonly Dictionary<string, DataType> ParameterTypes = new(StringComparer.Ordinal)
     {
-        [Grant.PersonName] = ValueForm.Text,
-        [Grant.CompanyName] = ValueForm.Text,
+        [Grant.PersonName] = DataType.Text,
+        [Grant.CompanyName] = DataType.Text,
     };
 
     private readonly ILookup<string, Field> fields = types
@@ -68,7 +68,7 @@ internal sealed class GrantBinder(
         if (
             guard.Ending
             && found is [var ended, ..]
-            && (ended.Kind.Holds != ValueForm.Text || ended.Kind.IsChoice || ended.Kind.IsLongText)
+            && (ended.Kind.DataType != DataType.Text || ended.Kind.IsChoice || ended.Kind.IsLongText)
         )
             Refuse(guard.On, "ending", "Only of a single line of text can the ending be seen.");
     }
@@ -142,7 +142,7 @@ internal sealed class GrantBinder(
                     Refuse(grant.Id, "on", refusal);
                 else if (
                     grant.Does == Grant.Open
-                    && field is { GuardedBy.Count: 0, IsSeen: false, Narrowing: null, Rules: { Check: null, RequiredWhen: null } }
+                    && field is { GuardedBy.Count: 0, IsThroughLink: false, Narrowing: null, Rules: { Check: null, RequiredWhen: null } }
                 )
                     Refuse(
                         grant.Id,
@@ -161,12 +161,12 @@ internal sealed class GrantBinder(
         if (string.IsNullOrWhiteSpace(grant.When))
             return true;
         var found = new List<FormulaProblem>();
-        condition = Formula.Bind(grant.When, part, found, parameters: Asked);
+        condition = Formula.Bind(grant.When, part, found, parameters: ParameterTypes);
         foreach (var problem in found)
             Refuse(grant.Id, "when", $"At character {problem.At.From + 1}: {problem.Message}");
-        if (condition is not null && condition.Type != ValueForm.YesNo)
+        if (condition is not null && condition.DataType != DataType.YesNo)
             Refuse(grant.Id, "when", "A condition gives yes or no, such as status = \"open\".");
-        return condition?.Type == ValueForm.YesNo;
+        return condition?.DataType == DataType.YesNo;
     }
 
     // Links, lists and titles say these of every record that may be read at all.

@@ -16,15 +16,15 @@ public sealed record BoundGrant(Grant Grant, IReadOnlyList<Audience> To, AccessL
 public sealed class Guarding
 {
     // Beyond this many different people or roles at once, what was worked out is worked out anew.
-    private const int MostStandings = 2_000;
+    private const int MaxCached = 2_000;
 
     private readonly Dictionary<RecordType, List<BoundGrant>> types = [];
     private readonly Dictionary<Field, List<BoundGrant>> fields = [];
     private readonly Dictionary<RecordType, Guard> guardedTypes = [];
     private readonly Dictionary<Field, Guard> guardedFields = [];
     private readonly Dictionary<Field, bool> restrained = [];
-    private readonly ConcurrentDictionary<string, Standing> standings = new(StringComparer.Ordinal);
-    private readonly ConditionalWeakTable<Viewer, Standing> known = [];
+    private readonly ConcurrentDictionary<string, EffectiveAccess> cached = new(StringComparer.Ordinal);
+    private readonly ConditionalWeakTable<Viewer, EffectiveAccess> known = [];
     private readonly HashSet<string> people = new(StringComparer.Ordinal);
     private readonly IReadOnlyList<CompanyDescription> companies;
 
@@ -64,9 +64,9 @@ public sealed class Guarding
     public bool IsAbout(Field field) => On(field).Count > 0 || Restrains(field);
 
     /// <summary>Where somebody stands.</summary>
-    public Standing Of(Viewer viewer) => known.GetValue(viewer, Find);
+    public EffectiveAccess For(Viewer viewer) => known.GetValue(viewer, Find);
 
-    private Standing Find(Viewer viewer)
+    private EffectiveAccess Find(Viewer viewer)
     {
         var person = people.Contains(viewer.SignIn) ? viewer.SignIn : "";
         var key = string.Join(
@@ -77,12 +77,12 @@ public sealed class Guarding
                 .Append(person)
                 .Concat(viewer.Limits is { } limits ? ["", limits.Writes ? "writes" : "", .. limits.Types] : [])
         );
-        if (standings.Count > MostStandings)
-            standings.Clear();
-        return standings.GetOrAdd(
+        if (cached.Count > MaxCached)
+            cached.Clear();
+        return cached.GetOrAdd(
             key,
             static (_, made) => new(made.Guarding, made.Viewer, made.Companies),
-            (Guarding: this, Viewer: viewer with { Own = null }, Companies: companies)
+            (Guarding: this, Viewer: viewer with { PersonalLayer = null }, Companies: companies)
         );
     }
 
@@ -136,7 +136,7 @@ public sealed class Guarding
             || On(field).Any(TakesReading)
             || On(type).Any(TakesReading)
             || field.GuardedBy.Any(input => Restrains(input, looking))
-            || (field.IsSeen && field.Path.Any(step => Restrains(step, looking)));
+            || (field.IsThroughLink && field.Path.Any(step => Restrains(step, looking)));
         if (looking.Count == 1 || found)
             restrained[field] = found;
         looking.Remove(field);

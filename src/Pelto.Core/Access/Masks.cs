@@ -23,9 +23,9 @@ public static class Masks
 
     /// <summary>The last characters of a value of a text, where its guard lets them be seen; null where not.</summary>
     public static string? EndingOf(Field field, Value value) =>
-        LeavesEnding(field) && value.Type == ValueForm.Text && value.Text.Length >= LeastForEnding ? value.Text[^EndingLength..] : null;
+        LeavesEnding(field) && value.DataType == DataType.Text && value.Text.Length >= LeastForEnding ? value.Text[^EndingLength..] : null;
 
     /// <summary>True for a text whose guard lets the last characters be seen where it is masked.</summary>
     public static bool LeavesEnding(Field field) =>
-        field.Kind.Holds == ValueForm.Text && field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true };
+        field.Kind.DataType == DataType.Text && field.Part.RecordType.Guarding.GuardOf(field) is { Ending: true };
 }

@@ -27,19 +27,19 @@ public sealed class RecordAccess : IRecordAccess
     public bool MayDelete { get; private init; }
 
     /// <summary>As it was decided when the record was read; decided now where nobody did.</summary>
-    /// <inheritdoc cref="Of"/>
-    public static RecordAccess At(RecordState state, Viewer viewer) => state.Access as RecordAccess ?? Of(state, viewer);
+    /// <inheritdoc cref="To"/>
+    public static RecordAccess At(RecordState state, Viewer viewer) => state.Access as RecordAccess ?? To(state, viewer);
 
     /// <summary>Decides. Conditions are asked of the whole record, whoever looks.</summary>
     /// <param name="state">The record as it is on file, whole, with its live values; or a new one.</param>
     /// <param name="viewer">Who looks.</param>
-    public static RecordAccess Of(RecordState state, Viewer viewer)
+    public static RecordAccess To(RecordState state, Viewer viewer)
     {
         var (type, isNew) = (state.Type, state.Id is null);
         if (viewer.Form is not null)
             return new(viewer, isNew) { MayRead = true, MayChange = true };
-        var standing = viewer.StandingAt(type);
-        var of = standing.Of(type);
+        var effective = viewer.AccessAt(type);
+        var of = effective.For(type);
         var frame = FrameOf(state, null, viewer);
 
         // What a new record becomes is decided when it is saved.
@@ -49,9 +49,9 @@ public sealed class RecordAccess : IRecordAccess
             MayChange = isNew ? of.Create.IsPossible : of.Change.Holds(frame),
             MayDelete = !isNew && of.Delete.Holds(frame),
         };
-        foreach (var field in standing.ConditionalOf(type))
+        foreach (var field in effective.ConditionalOf(type))
         {
-            var at = standing.Of(field);
+            var at = effective.For(field);
             if (!field.Part.IsLines)
                 access.decided[(field, null)] = Level(at, frame, isNew);
             else
@@ -84,27 +84,27 @@ public sealed class RecordAccess : IRecordAccess
             access.decided[key] = level;
 
         // Of a record on file, its header decides as it is on file: otherwise one would only have to type what the condition wants.
-        var standing = viewer.StandingAt(tried.Type);
+        var effective = viewer.AccessAt(tried.Type);
         var frame = FrameOf(isNew ? tried : current, null, viewer);
-        foreach (var field in standing.ConditionalOf(tried.Type))
+        foreach (var field in effective.ConditionalOf(tried.Type))
         {
             if (!field.Part.IsLines && isNew)
-                access.Decide(field, null, standing.Of(field), frame, changes);
+                access.Decide(field, null, effective.For(field), frame, changes);
             else if (field.Part.IsLines)
                 foreach (var line in tried.LinesOf(field.Part).Where(line => line.Id is null))
-                    access.Decide(field, line, standing.Of(field), frame with { Line = line.Values }, changes);
+                    access.Decide(field, line, effective.For(field), frame with { Line = line.Values }, changes);
         }
 
         access.Close(tried);
         return access;
     }
 
-    private void Decide(Field field, LineState? line, FieldStanding at, Frame frame, RecordChanges? changes)
+    private void Decide(Field field, LineState? line, FieldAccess at, Frame frame, RecordChanges? changes)
     {
         if (at.Read.Holds(frame))
             return;
         if (!field.IsTyped)
-            decided[(field, line?.Key)] = at.Seen.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
+            decided[(field, line?.Key)] = at.Visible.Holds(frame) ? AccessLevel.Masked : AccessLevel.None;
         else if (changes?.Entered(field, line?.Key) is null)
             unshown.Add((field, line?.Key));
     }
@@ -135,7 +135,7 @@ public sealed class RecordAccess : IRecordAccess
     public AccessLevel LevelAt(Field field, string? line) =>
         decided.TryGetValue((field, line), out var level) ? level
         : isNew || viewer.Form is not null ? viewer.LevelAt(field)
-        : viewer.StandingAt(field.Part.RecordType).Of(field).OnFile;
+        : viewer.AccessAt(field.Part.RecordType).For(field).OnFile;
 
     /// <inheritdoc/>
     public bool IsShown(Field field, string? line) => LevelAt(field, line) >= AccessLevel.Read && !unshown.Contains((field, line));
@@ -184,16 +184,16 @@ public sealed class RecordAccess : IRecordAccess
 
     private readonly Dictionary<(Field Field, string? Line), string> endings = [];
 
-    private static AccessLevel Level(FieldStanding at, Frame frame, bool isNew)
+    private static AccessLevel Level(FieldAccess at, Frame frame, bool isNew)
     {
         if (isNew)
             return at.AtMost;
         return at.Write.Holds(frame) ? AccessLevel.Write
             : at.Read.Holds(frame) ? AccessLevel.Read
-            : at.Seen.Holds(frame) ? AccessLevel.Masked
+            : at.Visible.Holds(frame) ? AccessLevel.Masked
             : AccessLevel.None;
     }
 
     /// <summary>What the conditions of grants read of a record, or one of its lines: nothing of scratch fields, and who looks.</summary>
-    public static Frame FrameOf(RecordState state, LineState? line, Viewer viewer) => state.FrameAt(line) with { Typed = viewer.Asked };
+    public static Frame FrameOf(RecordState state, LineState? line, Viewer viewer) => state.FrameAt(line) with { Typed = viewer.Parameter };
 }

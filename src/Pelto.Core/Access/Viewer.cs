@@ -25,10 +25,10 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     public PublicForm? Form { get; init; }
 
     /// <summary>What the person arranged for themselves of a record type's screen and lists; null when nothing is known of that.</summary>
-    public Func<RecordType, Layer?>? Own { get; init; }
+    public Func<RecordType, Layer?>? PersonalLayer { get; init; }
 
     /// <summary>Somebody with one role and nothing else, to ask what the role gives by itself.</summary>
-    public static Viewer Of(RoleDescription role) => new(Guid.Empty, role.Label, [role.Code]);
+    public static Viewer For(RoleDescription role) => new(Guid.Empty, role.Label, [role.Code]);
 
     /// <summary>Somebody outside, with a public form open.</summary>
     public static Viewer Outside(PublicForm form, Locale locale) =>
@@ -38,16 +38,16 @@ public sealed record Viewer(Guid Id, string Name, IReadOnlyList<string> Roles)
     public const string Administrator = "administrator";
 
     /// <summary>What conditions of grants read of the person, by its name; empty for any other.</summary>
-    public Value Asked(string name) =>
+    public Value Parameter(string name) =>
         name switch
         {
-            Grant.PersonName => Value.Of(SignIn),
-            Grant.CompanyName => Value.Of(Company),
+            Grant.PersonName => Value.From(SignIn),
+            Grant.CompanyName => Value.From(Company),
             _ => Value.Empty,
         };
 
     /// <summary>The work on Pelto itself that the person may do, by role or by name; administrators may do all of it anyway.</summary>
-    public IReadOnlyList<WorkRight> Rights { get; init; } = [];
+    public IReadOnlyList<AdminRight> Rights { get; init; } = [];
 
     /// <summary>For somebody who comes with a token: what that is limited to; null for no limit.</summary>
     public TokenLimits? Limits { get; init; }
@@ -74,11 +74,11 @@ public sealed record TokenLimits(IReadOnlyList<string> Types, bool Writes, bool 
 public static class AccessRules
 {
     /// <summary>Where somebody stands under the guards and grants that a record type is under.</summary>
-    public static Standing StandingAt(this Viewer viewer, RecordType type) => type.Guarding.Of(viewer);
+    public static EffectiveAccess AccessAt(this Viewer viewer, RecordType type) => type.Guarding.For(viewer);
 
     /// <summary>The highest level that some record of a type gives: write for who changes, creates or writes some of its fields.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, RecordType type) =>
-        viewer.Form is not null ? AccessLevel.None : viewer.StandingAt(type).LevelAt(type);
+        viewer.Form is not null ? AccessLevel.None : viewer.AccessAt(type).LevelAt(type);
 
     /// <summary>
     /// The highest level that some record gives at a field: that of its record type, or what grants say; what is filled by itself is never
@@ -89,11 +89,11 @@ public static class AccessRules
             ? form.Asks(field)
                 ? AccessLevel.Write
                 : AccessLevel.None
-            : viewer.StandingAt(field.Part.RecordType).Of(field).AtMost;
+            : viewer.AccessAt(field.Part.RecordType).For(field).AtMost;
 
     /// <summary>The level that every record gives at a field.</summary>
     public static AccessLevel SureAt(this Viewer viewer, Field field) =>
-        viewer.Form is not null ? viewer.LevelAt(field) : viewer.StandingAt(field.Part.RecordType).Of(field).Sure;
+        viewer.Form is not null ? viewer.LevelAt(field) : viewer.AccessAt(field.Part.RecordType).For(field).Sure;
 
     /// <summary>The level at a field of one record, or of one of its lines.</summary>
     public static AccessLevel LevelAt(this Viewer viewer, Field field, RecordState state, LineState? line) =>
@@ -103,14 +103,14 @@ public static class AccessRules
     public static bool ReadsWhereRead(this Viewer viewer, Field field) =>
         viewer.Form is not null
             ? viewer.LevelAt(field) >= AccessLevel.Read
-            : viewer.MayRead(field.Part.RecordType) && viewer.StandingAt(field.Part.RecordType).Of(field).Itself.Read.IsSure;
+            : viewer.MayRead(field.Part.RecordType) && viewer.AccessAt(field.Part.RecordType).For(field).Itself.Read.IsSure;
 
     /// <summary>
     /// True when the person may see all that a formula reads, of any record that they may read and of all others that it reaches, and so
     /// may be told what it gives.
     /// </summary>
     public static bool MayKnow(this Viewer viewer, Formulas.Formula formula) =>
-        formula.Reads.All(viewer.ReadsWhereRead) && formula.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read);
+        formula.Reads.All(viewer.ReadsWhereRead) && formula.RelatedFields.All(read => viewer.SureAt(read) >= AccessLevel.Read);
 
     /// <summary>
     /// True when the person may be told of all values that a field holds: how many, how long, whether they fit. A field of a draft counts
@@ -124,8 +124,8 @@ public static class AccessRules
     /// <summary>True when the person may be told how many records of a type there are.</summary>
     public static bool ReadsAll(this Viewer viewer, RecordType type, Catalogue live) =>
         viewer.Form is null
-        && viewer.StandingAt(type).Of(type).Read.IsSure
-        && (live.Find(type.Code) is not { } same || viewer.StandingAt(same).Of(same).Read.IsSure);
+        && viewer.AccessAt(type).For(type).Read.IsSure
+        && (live.Find(type.Code) is not { } same || viewer.AccessAt(same).For(same).Read.IsSure);
 
     /// <summary>
     /// True when the person may be told what follows from a rule of a field, such as that it is required here, or that a record does not
@@ -138,12 +138,12 @@ public static class AccessRules
     /// <param name="isRead">Says whether they read a field of the record at hand; null to ask whether they read it of every record.</param>
     public static bool MayBeTold(this Viewer viewer, Field field, Formulas.Formula condition, Func<Field, bool>? isRead = null) =>
         viewer.Form is not null
-            ? !condition.Reads.Concat(condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains)
-            : viewer.StandingAt(field.Part.RecordType).IsOpened(field)
+            ? !condition.Reads.Concat(condition.RelatedFields).Any(field.Part.RecordType.Guarding.Restrains)
+            : viewer.AccessAt(field.Part.RecordType).IsOpened(field)
                 || (
                     condition.Reads.All(isRead ?? viewer.ReadsWhereRead)
                     && condition.Watches.All(isRead ?? viewer.ReadsWhereRead)
-                    && condition.Reaches.All(read => viewer.SureAt(read) >= AccessLevel.Read)
+                    && condition.RelatedFields.All(read => viewer.SureAt(read) >= AccessLevel.Read)
                 );
 
     /// <summary>
@@ -171,7 +171,7 @@ public static class AccessRules
     /// </summary>
     public static bool MayFind(this Viewer viewer, Field field) =>
         viewer.LevelAt(field) >= AccessLevel.Read
-        && (field.Target is null || (viewer.Form is null && viewer.StandingAt(field.Target).Of(field.Target).Read.IsSure));
+        && (field.Target is null || (viewer.Form is null && viewer.AccessAt(field.Target).For(field.Target).Read.IsSure));
 
     /// <summary>True when the person may find and choose what a link points to: outside, where some of that was released.</summary>
     public static bool MayChoose(this Viewer viewer, Field link) =>
@@ -182,15 +182,13 @@ public static class AccessRules
 
     /// <summary>True when the person may change some records of this type, or some of their fields.</summary>
     public static bool MayChange(this Viewer viewer, RecordType type) =>
-        viewer.Form is null
-        && viewer.StandingAt(type) is var standing
-        && (standing.Of(type).Change.IsPossible || standing.MayWriteSome(type));
+        viewer.Form is null && viewer.AccessAt(type) is var access && (access.For(type).Change.IsPossible || access.MayWriteSome(type));
 
     /// <summary>True when the person may create records of this type.</summary>
     public static bool MayCreate(this Viewer viewer, RecordType type) =>
-        viewer.Form is { } form ? form.Type == type : viewer.StandingAt(type).Of(type).Create.IsPossible;
+        viewer.Form is { } form ? form.Type == type : viewer.AccessAt(type).For(type).Create.IsPossible;
 
     /// <summary>True when the person may delete some records of this type.</summary>
     public static bool MayDelete(this Viewer viewer, RecordType type) =>
-        viewer.Form is null && viewer.StandingAt(type).Of(type).Delete.IsPossible;
+        viewer.Form is null && viewer.AccessAt(type).For(type).Delete.IsPossible;
 }

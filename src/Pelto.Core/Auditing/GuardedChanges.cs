@@ -21,14 +21,14 @@ public static class GuardedChanges
         [
             .. type
                 .Parts.SelectMany(part => part.Fields)
-                .Where(field => field is { IsStored: true, IsSeen: false } && (all || type.Guarding.GuardOf(field) is not null)),
+                .Where(field => field is { IsStored: true, IsThroughLink: false } && (all || type.Guarding.GuardOf(field) is not null)),
         ];
     }
 
     /// <summary>All that differs, header first.</summary>
     /// <param name="before">The record as it was; null when it is new.</param>
     /// <param name="after">The record as it is on file now; null when it is gone.</param>
-    public static IEnumerable<AuditNote> Of(RecordState? before, RecordState? after)
+    public static IEnumerable<AuditNote> Between(RecordState? before, RecordState? after)
     {
         var (type, id, title) = ((after ?? before)!.Type, (after ?? before)!.Id, (after ?? before)!.Title);
         foreach (var field in FieldsOf(type))

@@ -38,7 +38,7 @@ internal sealed class CatalogueBuilder
         if (site.Host is { } version && version != host.Version)
             problems.Add(new("host", "host", $"There is no {host.Label} {version} here."));
         foreach (var element in site.Elements())
-            problems.AddRange(element.Wrong(host).Select(wrong => new Problem(element.ElementId, wrong.Property, wrong.Sentence)));
+            problems.AddRange(element.Problem(host).Select(wrong => new Problem(element.ElementId, wrong.Property, wrong.Sentence)));
         CheckIds();
         CheckLists();
         layers.Check();
@@ -52,22 +52,22 @@ internal sealed class CatalogueBuilder
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.Fields))
             FindTarget(field, types);
         new DocumentBinder(host, types, problems).Bind();
-        var rates = RateTable.Of(host, types, problems);
+        var rates = RateTable.From(host, types, problems);
         foreach (var type in types)
             type.Rates = rates;
-        foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.Seen))
+        foreach (var definition in site.Fields.OrderBy(definition => definition.Kind == FieldKinds.ThroughLink))
             Add(definition, types);
         var pointing = types
             .SelectMany(type => type.Parts)
             .SelectMany(part => part.Fields)
-            .Where(field => field.Target is not null && !field.IsSeen)
+            .Where(field => field.Target is not null && !field.IsThroughLink)
             .ToLookup(field => field.Target!);
         foreach (var type in types)
             type.PointedBy = [.. pointing[type]];
         foreach (var (field, text) in formulas)
             BindFormula(field, text);
         foreach (var type in types)
-            BindCarrying(type);
+            BindCarriedOver(type);
         var queries = new QueryBinder(site, types, problems);
         queries.CheckQueries();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
@@ -139,7 +139,7 @@ internal sealed class CatalogueBuilder
         var type = new RecordType
         {
             Description = description,
-            Own = own,
+            Definition = own,
             Companies = host.Companies,
         };
         type.Header = new Part
@@ -214,9 +214,9 @@ internal sealed class CatalogueBuilder
         var before = problems.Count;
         var content = site.Resolve(definition);
         FieldTexts.Check(definition, (property, sentence) => Refuse(definition, property, sentence));
-        if (content.Kind == FieldKinds.Seen)
+        if (content.Kind == FieldKinds.ThroughLink)
         {
-            AddSeen(definition, types, before);
+            AddThroughLink(definition, types, before);
             return;
         }
 
@@ -242,16 +242,16 @@ internal sealed class CatalogueBuilder
             parts.Add((part, definition.IdIn(place)));
         }
 
-        if (definition.CarriedAlong)
+        if (definition.CarriedOver)
         {
             if (kind is { StaysWithRecord: true })
-                Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
+                Refuse(definition, "carriedOver", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
             else if (definition is { Formula.Length: > 0, Fills: FillMode.Always })
-                Refuse(definition, "carriedAlong", "A formula fills it, on each document anew.");
+                Refuse(definition, "carriedOver", "A formula fills it, on each document anew.");
             else if (!parts.Exists(to => parts.Exists(from => Follows(from.Part, to.Part))))
                 Refuse(
                     definition,
-                    "carriedAlong",
+                    "carriedOver",
                     "It stands on no two documents of which one is made from the other: let it stand on the next one too."
                 );
         }
@@ -289,7 +289,7 @@ internal sealed class CatalogueBuilder
             return;
         }
 
-        if (kind.Holds is ValueForm.Secret or ValueForm.File)
+        if (kind.DataType is DataType.Secret or DataType.File)
             Refuse(definition, "formula", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
         if (definition.Live)
             Refuse(definition, "live", "What people may change, or what stays as it was when it was chosen, is kept with its record.");
@@ -300,14 +300,14 @@ internal sealed class CatalogueBuilder
     // Nobody types what a formula fills.
     private void CheckComputed(FieldDefinition definition, FieldKind kind)
     {
-        if (kind.Holds is ValueForm.Secret or ValueForm.File or ValueForm.Several or ValueForm.Link or ValueForm.Links)
+        if (kind.DataType is DataType.Secret or DataType.File or DataType.Several or DataType.Link or DataType.Links)
             Refuse(definition, "formula", $"A formula gives no value of the kind {kind.Label.ToLowerInvariant()}.");
         if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))
             Refuse(definition, "required", "A formula fills it: nobody could type what is demanded.");
         if (definition.Unique)
             Refuse(definition, "unique", "A formula fills it: two records may come to the same value.");
-        if (!string.IsNullOrWhiteSpace(definition.StartingValue))
-            Refuse(definition, "startingValue", "A formula fills it, from the start.");
+        if (!string.IsNullOrWhiteSpace(definition.DefaultValue))
+            Refuse(definition, "defaultValue", "A formula fills it, from the start.");
         if (
             !string.IsNullOrWhiteSpace(definition.Check)
             || !string.IsNullOrWhiteSpace(definition.Pattern)
@@ -322,14 +322,14 @@ internal sealed class CatalogueBuilder
     }
 
     // The kind is that of what is seen, so the path is followed before the field is made; in each place on its own.
-    private void AddSeen(FieldDefinition definition, List<RecordType> types, int before)
+    private void AddThroughLink(FieldDefinition definition, List<RecordType> types, int before)
     {
         if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))
             Refuse(definition, "required", "It is seen, not filled in: what it shows cannot be demanded here.");
         if (definition.Unique)
             Refuse(definition, "unique", "It is seen, not filled in: it cannot be unique here.");
-        if (!string.IsNullOrWhiteSpace(definition.StartingValue))
-            Refuse(definition, "startingValue", "It is seen, not filled in: it has no starting value.");
+        if (!string.IsNullOrWhiteSpace(definition.DefaultValue))
+            Refuse(definition, "defaultValue", "It is seen, not filled in: it has no starting value.");
         foreach (var place in definition.Places().Where(place => !IsRetired(place)))
         {
             if (FindPart(definition, place, types) is not { } part)
@@ -382,7 +382,7 @@ internal sealed class CatalogueBuilder
                 return null;
             }
 
-            if (field.Target is not { } target || field.IsSeen)
+            if (field.Target is not { } target || field.IsThroughLink)
             {
                 Refuse(definition, "path", $"{field.Label} is no link, so nothing is seen through it.");
                 return null;
@@ -401,8 +401,8 @@ internal sealed class CatalogueBuilder
     {
         if (target.Length > 0 && types.TrueForAll(type => type.Code != target))
             Refuse(definition, "target", $"There is no record type “{target}” to point to.");
-        if (!string.IsNullOrWhiteSpace(definition.StartingValue))
-            Refuse(definition, "startingValue", "A link begins empty: which record fits is seen only at the record.");
+        if (!string.IsNullOrWhiteSpace(definition.DefaultValue))
+            Refuse(definition, "defaultValue", "A link begins empty: which record fits is seen only at the record.");
         if (definition.ClearsWithTarget && definition.Required)
             Refuse(
                 definition,
@@ -454,7 +454,7 @@ internal sealed class CatalogueBuilder
             );
         else if (part.Fields.FirstOrDefault(built => (built.Content as FieldDescription)?.Column == definition.Code) is { } stored)
             Refuse(definition, "code", $"The code {definition.Code} names the column of {stored.Label}; choose another code.");
-        else if (part.IsKept(definition.Code))
+        else if (part.IsStored(definition.Code))
             Refuse(
                 definition,
                 "code",
@@ -474,8 +474,8 @@ internal sealed class CatalogueBuilder
 
     private void CheckStart(FieldDefinition definition, FieldKind kind)
     {
-        if (Field.Starts(kind, definition.StartingValue, AnyDay).Refusal is { } refusal)
-            Refuse(definition, "startingValue", $"Its own rules refuse this starting value. {refusal}");
+        if (Field.Starts(kind, definition.DefaultValue, AnyDay).Refusal is { } refusal)
+            Refuse(definition, "defaultValue", $"Its own rules refuse this starting value. {refusal}");
     }
 
     private void BindFormula(Field field, string text)
@@ -487,9 +487,9 @@ internal sealed class CatalogueBuilder
         if (field.Formula is not { } formula)
             return;
         var misfit =
-            formula.Type != field.Kind.Holds && formula.Type != ValueForm.Empty
-                ? $"The formula gives {Binder.Said(formula.Type)}, and the field takes {Binder.Said(field.Kind.Holds)}."
-            : formula.Type is ValueForm.Link or ValueForm.Links && formula.Source?.Target != field.Target
+            formula.DataType != field.Kind.DataType && formula.DataType != DataType.Empty
+                ? $"The formula gives {Binder.NameOf(formula.DataType)}, and the field takes {Binder.NameOf(field.Kind.DataType)}."
+            : formula.DataType is DataType.Link or DataType.Links && formula.Source?.Target != field.Target
                 ? $"The formula gives a link to {formula.Source?.Target?.Plural.ToLowerInvariant() ?? "other records"}, and the field points to {field.Target?.Plural.ToLowerInvariant() ?? "others"}."
             : null;
         if (misfit is null)
@@ -501,11 +501,11 @@ internal sealed class CatalogueBuilder
     }
 
     // What documents copy, or carry along, goes before what a formula would fill in.
-    private static void BindCarrying(RecordType type)
+    private static void BindCarriedOver(RecordType type)
     {
-        foreach (var field in type.Parts.SelectMany(part => part.Fields).Where(field => !field.IsSeen && !field.IsLive))
+        foreach (var field in type.Parts.SelectMany(part => part.Fields).Where(field => !field.IsThroughLink && !field.IsLive))
         {
-            if (field is { Definition.CarriedAlong: true } && !field.IsComputed)
+            if (field is { Definition.CarriedOver: true } && !field.IsComputed)
                 field.CarriedFrom = [.. type.Follows.SelectMany(follow => (
                             field.Part.IsLines
                                 ? follow.Lines?.To == field.Part
@@ -550,7 +550,7 @@ internal sealed class CatalogueBuilder
     private void Finish(RecordType type)
     {
         var before = problems.Count;
-        type.FillOrder = FillOrders.Of(type, problems);
+        type.FillOrder = FillOrders.For(type, problems);
         var goesRound = problems.Count > before;
         foreach (
             var field in type.FillOrder.Where(field => !goesRound && field is { IsAdded: true, Formula: not null } && !SqlProbe.Fits(field))
@@ -565,12 +565,12 @@ internal sealed class CatalogueBuilder
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Content.Indexed))
             if (Indexing.Refuse(field) is { } refusal)
                 problems.Add(new(field.Definition!.Id, "indexed", refusal));
-        type.Reaches = type
+        type.RelatedFields = type
             .Parts.SelectMany(part => part.Fields)
             .SelectMany(field => field.Formulas.Concat([field.Rules.RequiredWhen, field.Rules.ShownWhen, field.Rules.Check]))
             .OfType<Formula>()
             .Concat(type.Guarding.ConditionsAt(type))
-            .SelectMany(formula => formula.Reaches)
+            .SelectMany(formula => formula.RelatedFields)
             .Concat(type.FillOrder.SelectMany(field => field.CarriedFrom).Select(carried => carried.From))
             .ToHashSet();
         type.Screens = layers.ScreensOf(type);
@@ -579,11 +579,11 @@ internal sealed class CatalogueBuilder
         type.ListColumns =
         [
             .. type.Description.List.Select(type.Header.Find).OfType<Field>(),
-            .. type.Screen.Layout.Fields.Where(field => field.IsAdded && !field.Part.IsLines).Take(ListOf.MostUnasked),
+            .. type.Screen.Layout.Fields.Where(field => field.IsAdded && !field.Part.IsLines).Take(ListOf.MaxDefaultColumns),
         ];
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields))
         {
-            if (shown.Contains(field) || !string.IsNullOrWhiteSpace(field.Content.StartingValue))
+            if (shown.Contains(field) || !string.IsNullOrWhiteSpace(field.Content.DefaultValue))
                 continue;
             if (field.Required)
                 problems.Add(

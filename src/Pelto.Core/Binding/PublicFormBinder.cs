@@ -15,8 +15,8 @@ internal sealed class PublicFormBinder(List<Problem> problems)
 
     public void Bind(IReadOnlyList<RecordType> types)
     {
-        foreach (var type in types.Where(type => type.Own?.PublicForm is not null))
-            Bind(type, type.Own!.PublicForm!);
+        foreach (var type in types.Where(type => type.Definition?.PublicForm is not null))
+            Bind(type, type.Definition!.PublicForm!);
         foreach (
             var twice in types
                 .Where(type => type.PublicForm is not null)
@@ -101,9 +101,9 @@ internal sealed class PublicFormBinder(List<Problem> problems)
         var condition = Formula.Bind(chosen.Released, target.Header, found, field.Part);
         foreach (var problem in found)
             Refuse(type, "released", $"{field.Label}, at character {problem.At.From + 1}: {problem.Message}");
-        if (condition is not null && condition.Type != ValueForm.YesNo)
+        if (condition is not null && condition.DataType != DataType.YesNo)
             Refuse(type, "released", $"{field.Label}: a condition gives yes or no, such as {Example(target)}.");
-        return condition?.Type == ValueForm.YesNo ? new(condition, null) : null;
+        return condition?.DataType == DataType.YesNo ? new(condition, null) : null;
     }
 
     // Otherwise it would wait for ever for a field that nobody outside can fill.
@@ -114,7 +114,7 @@ internal sealed class PublicFormBinder(List<Problem> problems)
             var watched in narrowing.Watches.Where(watched =>
                 !asked.ContainsKey(watched)
                 && !narrowing.Condition.MayBeEmpty.Contains(watched)
-                && string.IsNullOrWhiteSpace(watched.Content.StartingValue)
+                && string.IsNullOrWhiteSpace(watched.Content.DefaultValue)
             )
         )
             Refuse(type, "fields", $"{link.Label} offers only what goes with {watched.Label}, which the public form does not ask for.");
@@ -143,5 +143,6 @@ internal sealed class PublicFormBinder(List<Problem> problems)
             ? $"{field.Code} = \"{choice.All[0].Code}\""
             : $"NOT(ISBLANK({target.Identifier.Code}))";
 
-    private void Refuse(RecordType type, string part, string sentence) => problems.Add(new(type.Own!.Id, $"{Property}.{part}", sentence));
+    private void Refuse(RecordType type, string part, string sentence) =>
+        problems.Add(new(type.Definition!.Id, $"{Property}.{part}", sentence));
 }

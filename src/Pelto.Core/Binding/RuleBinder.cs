@@ -7,7 +7,7 @@ namespace Pelto.Core.Binding;
 /// <summary>Makes the rules of a field ready, once all fields are known, and says what is wrong with them.</summary>
 internal sealed class RuleBinder(List<Problem> problems)
 {
-    private const int MostFinds = 4;
+    private const int MaxFinds = 4;
 
     public void Bind(Field field)
     {
@@ -38,9 +38,9 @@ internal sealed class RuleBinder(List<Problem> problems)
         if (field.StartsWith(new DateOnly(2000, 1, 1)) is { IsEmpty: false } start)
         {
             if (content.Unique)
-                Refuse(id, "startingValue", "A starting value would be the same in every new record, and this field is unique.");
+                Refuse(id, "defaultValue", "A starting value would be the same in every new record, and this field is unique.");
             if (FieldRules.IsBeyond(field.Kind, start, least, -1) || FieldRules.IsBeyond(field.Kind, start, greatest, 1))
-                Refuse(id, "startingValue", "Its own rules refuse this starting value: it is not between the least and the greatest.");
+                Refuse(id, "defaultValue", "Its own rules refuse this starting value: it is not between the least and the greatest.");
         }
 
         field.Rules = rules;
@@ -57,7 +57,7 @@ internal sealed class RuleBinder(List<Problem> problems)
         var condition = Formula.Bind(field.Content.Offers!, target.Header, found, field.Part);
         foreach (var problem in found)
             Refuse(id, "offers", $"At character {problem.At.From + 1}: {problem.Message}");
-        if (condition is not null && condition.Type != ValueForm.YesNo)
+        if (condition is not null && condition.DataType != DataType.YesNo)
             Refuse(
                 id,
                 "offers",
@@ -76,8 +76,8 @@ internal sealed class RuleBinder(List<Problem> problems)
             Refuse(id, "finds", "Only links find records.");
         if (field.Target is not { } target)
             return;
-        if (codes.Count > MostFinds)
-            Refuse(id, "finds", $"At most {MostFinds} fields stand beside number and name.");
+        if (codes.Count > MaxFinds)
+            Refuse(id, "finds", $"At most {MaxFinds} fields stand beside number and name.");
         var found = new List<Field>();
         foreach (var code in codes)
         {
@@ -119,7 +119,7 @@ internal sealed class RuleBinder(List<Problem> problems)
     {
         if (string.IsNullOrEmpty(field.Content.Pattern))
             return null;
-        if (field.Kind.Holds != ValueForm.Text || field.Kind.IsChoice)
+        if (field.Kind.DataType != DataType.Text || field.Kind.IsChoice)
             Refuse(id, "pattern", "Only texts can be held to a pattern.");
         else if (Patterns.Refuse(field.Content.Pattern) is { } refusal)
             Refuse(id, "pattern", refusal);
@@ -146,9 +146,9 @@ internal sealed class RuleBinder(List<Problem> problems)
         var formula = Formula.Bind(text, field.Part, found);
         foreach (var problem in found)
             Refuse(id, property, $"At character {problem.At.From + 1}: {problem.Message}");
-        if (formula is not null && formula.Type != ValueForm.YesNo)
+        if (formula is not null && formula.DataType != DataType.YesNo)
             Refuse(id, property, "A condition gives yes or no, such as quantity > 10.");
-        return formula?.Type == ValueForm.YesNo ? formula : null;
+        return formula?.DataType == DataType.YesNo ? formula : null;
     }
 
     private void Refuse(string id, string property, string sentence)

@@ -19,7 +19,7 @@ public sealed record Document(Field Status, DocumentDescription Description)
     /// <summary>True when a document with this status can only be cancelled, if at all.</summary>
     public bool IsLocked(Value status) => Description.Locks && !status.IsEmpty && !IsOpen(status);
 
-    private static bool Is(Value status, string choice) => status.Type == ValueForm.Text && status.Text == choice;
+    private static bool Is(Value status, string choice) => status.DataType == DataType.Text && status.Text == choice;
 }
 
 /// <summary>How one document type follows another, bound to their fields.</summary>
@@ -59,7 +59,7 @@ public sealed class Follow
     public decimal Open(Value[] before) => Math.Max(0, Amount(before[UpTo.Slot]) - Amount(before[Sum.Slot]));
 
     /// <summary>A number, or nothing.</summary>
-    public static decimal Amount(Value value) => value.Type == ValueForm.Number ? value.Number : 0;
+    public static decimal Amount(Value value) => value.DataType == DataType.Number ? value.Number : 0;
 }
 
 /// <summary>How lines follow lines.</summary>

@@ -37,8 +37,8 @@ public static class HostVersion
                         : type with
                         {
                             Fields = Known(type.Fields, later.Fields),
-                            Gone = GoneFrom(later, type, before.Version)
-                                .Concat(type.Gone)
+                            Removed = RemovedSince(later, type, before.Version)
+                                .Concat(type.Removed)
                                 .DistinctBy(part => part.Key)
                                 .ToDictionary(StringComparer.Ordinal),
                             Lines =
@@ -94,7 +94,7 @@ public static class HostVersion
                 ),
             ]),
         };
-        return tied with { Gone = GoneFrom(old, tied, version) };
+        return tied with { Removed = RemovedSince(old, tied, version) };
     }
 
     private static IReadOnlyList<FieldDescription> Tie(IReadOnlyList<FieldDescription> fields, IReadOnlyList<FieldDescription> before) =>
@@ -111,17 +111,17 @@ public static class HostVersion
             ),
         ];
 
-    private static Dictionary<string, GonePart> GoneFrom(RecordTypeDescription old, RecordTypeDescription next, string version)
+    private static Dictionary<string, RemovedPart> RemovedSince(RecordTypeDescription old, RecordTypeDescription next, string version)
     {
-        var (before, now) = (Standing(old), Standing(next).Select(part => part.Id).ToHashSet(StringComparer.Ordinal));
-        var gone = old.Gone.Where(part => !now.Contains(part.Key)).ToDictionary(StringComparer.Ordinal);
+        var (before, now) = (PartsOf(old), PartsOf(next).Select(part => part.Id).ToHashSet(StringComparer.Ordinal));
+        var gone = old.Removed.Where(part => !now.Contains(part.Key)).ToDictionary(StringComparer.Ordinal);
         foreach (var (id, label, after) in before.Where(part => !now.Contains(part.Id)))
             gone[id] = new(label, after, version);
         return gone;
     }
 
     // Each part of a screen with what it stands after, or first in.
-    private static List<(string Id, string Label, string After)> Standing(RecordTypeDescription type)
+    private static List<(string Id, string Label, string After)> PartsOf(RecordTypeDescription type)
     {
         var parts = new List<(string, string, string)>();
         var afterPage = "screen:" + type.Code;

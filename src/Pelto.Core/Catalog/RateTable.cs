@@ -16,15 +16,15 @@ public sealed record RateTable(Field Currency, Field Since, Field Rate, string B
     /// <param name="host">The host.</param>
     /// <param name="types">All record types.</param>
     /// <param name="problems">Takes what is wrong.</param>
-    public static RateTable? Of(HostDescription host, IReadOnlyList<RecordType> types, List<Problem> problems)
+    public static RateTable? From(HostDescription host, IReadOnlyList<RecordType> types, List<Problem> problems)
     {
         if (host.Rates is not { } said)
             return null;
-        var header = types.FirstOrDefault(type => type.Code == said.RecordType && type.Own is null)?.Header;
+        var header = types.FirstOrDefault(type => type.Code == said.RecordType && type.Definition is null)?.Header;
         if (
-            header?.Find(said.Currency) is { Kind.Holds: ValueForm.Text } currency
-            && header.Find(said.Since) is { Kind.Holds: ValueForm.Date } since
-            && header.Find(said.Rate) is { Kind: { Holds: ValueForm.Number, Columns: [{ Type: ColumnType.Numeric }] } } rate
+            header?.Find(said.Currency) is { Kind.DataType: DataType.Text } currency
+            && header.Find(said.Since) is { Kind.DataType: DataType.Date } since
+            && header.Find(said.Rate) is { Kind: { DataType: DataType.Number, Columns: [{ Type: ColumnType.Numeric }] } } rate
         )
             return new(currency, since, rate, said.Base);
         problems.Add(

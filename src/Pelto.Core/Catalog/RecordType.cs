@@ -30,16 +30,16 @@ public sealed class Field : Bindable
     public IReadOnlyList<Field> Path { get; init; } = [];
 
     /// <summary>True for a field of another record that is seen through a link: read live, kept nowhere here, typed by nobody.</summary>
-    public bool IsSeen => Path.Count > 0;
+    public bool IsThroughLink => Path.Count > 0;
 
     /// <summary>True when it is worked out whenever it is read: no table holds it.</summary>
     public bool IsLive => Definition is { Live: true, Formula.Length: > 0 };
 
     /// <summary>True when a table of this part holds it.</summary>
-    public bool IsStored => !IsSeen && !IsLive;
+    public bool IsStored => !IsThroughLink && !IsLive;
 
     /// <summary>The field that holds the value: itself, or the one at the end of the path.</summary>
-    public Field Source => IsSeen ? Path[^1] : this;
+    public Field Source => IsThroughLink ? Path[^1] : this;
 
     /// <summary>How new records get it as their number, or null.</summary>
     public NumberingDescription? Numbering { get; init; }
@@ -49,7 +49,7 @@ public sealed class Field : Bindable
 
     /// <summary>The columns that it is kept in, in the order of its kind's; for a live one, those that queries name its value by.</summary>
     public IReadOnlyList<FieldColumn> Columns =>
-        columns ??= IsSeen
+        columns ??= IsThroughLink
             ? []
             : [.. Kind.Columns.Select(column => new FieldColumn(ColumnBase + column.Suffix, column.Type, column.Suffix))];
 
@@ -63,7 +63,7 @@ public sealed class Field : Bindable
     public IReadOnlyList<Field> Finds { get; internal set; } = [];
 
     /// <summary>True when links find a record by what stands here: single lines of text.</summary>
-    public bool IsFoundBy => Kind.Holds == ValueForm.Text && !Kind.IsChoice && !Kind.IsLongText && IsStored;
+    public bool IsFoundBy => Kind.DataType == DataType.Text && !Kind.IsChoice && !Kind.IsLongText && IsStored;
 
     /// <summary>The definition, for an added field.</summary>
     public FieldDefinition? Definition => Content as FieldDefinition;
@@ -112,18 +112,18 @@ public sealed class Field : Bindable
 
     /// <summary>What values it takes, in words, with what a link points to.</summary>
     public string KindInWords =>
-        IsSeen ? $"{Source.KindInWords}, seen through {string.Join(" and ", Path.SkipLast(1).Select(link => link.Label))}"
+        IsThroughLink ? $"{Source.KindInWords}, seen through {string.Join(" and ", Path.SkipLast(1).Select(link => link.Label))}"
         : Target is null ? Kind.Description
         : $"link to {Target.Plural.ToLowerInvariant()}";
 
     /// <summary>True when the ERP keeps it up itself.</summary>
-    public bool IsKeptUp => Content is FieldDescription { KeptUp: true };
+    public bool IsMaintained => Content is FieldDescription { Maintained: true };
 
     /// <summary>What a new record begins with, on that day.</summary>
-    public Value StartsWith(DateOnly today) => Starts(Kind, Content.StartingValue, today).Value;
+    public Value StartsWith(DateOnly today) => Starts(Kind, Content.DefaultValue, today).Value;
 
     internal static Parsed Starts(FieldKind kind, string? text, DateOnly today) =>
-        kind.Holds == ValueForm.Date && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.Of(today)
+        kind.DataType == DataType.Date && string.Equals(text?.Trim(), "today", StringComparison.OrdinalIgnoreCase) ? Value.From(today)
         : kind.StaysWithRecord ? Value.Empty
         : kind.Parse(text);
 
@@ -192,18 +192,18 @@ public sealed class Part
     public IEnumerable<Field> AddedFields => fields.Where(added => added.IsAdded);
 
     /// <summary>Those of them that are kept with its rows, rather than seen through a link or worked out when they are read.</summary>
-    public IEnumerable<Field> KeptFields => fields.Where(added => added.IsAdded && added.IsStored);
+    public IEnumerable<Field> StoredFields => fields.Where(added => added.IsAdded && added.IsStored);
 
     /// <summary>
     /// The names of the tables in which these are kept, the first of which has a row for each row in another; none where nothing is kept.
     /// </summary>
     public IReadOnlyList<string> AddedTables =>
-        addedTables ??= KeptFields.Any() ? [.. KeptFields.Select(kept => kept.Table).Prepend(Table).Distinct()] : [];
+        addedTables ??= StoredFields.Any() ? [.. StoredFields.Select(stored => stored.Table).Prepend(Table).Distinct()] : [];
 
     private IReadOnlyList<string>? addedTables;
 
     /// <summary>What is seen through links.</summary>
-    public IEnumerable<Field> SeenFields => fields.Where(seen => seen.IsSeen);
+    public IEnumerable<Field> FieldsThroughLinks => fields.Where(seen => seen.IsThroughLink);
 
     /// <summary>Finds a field by its code, or by the code that a built-in one has in another version of the host.</summary>
     public Field? Find(string code) => byCode.GetValueOrDefault(code);
@@ -213,7 +213,7 @@ public sealed class Part
 
     internal void Keep(string code) => kept.Add(code);
 
-    internal bool IsKept(string code) => kept.Contains(code);
+    internal bool IsStored(string code) => kept.Contains(code);
 
     internal void Add(Field field)
     {
@@ -233,7 +233,7 @@ public sealed class RecordType : Bindable
     public required RecordTypeDescription Description { get; init; }
 
     /// <summary>What the site says of it, for a user-defined type; null for one that is built in.</summary>
-    public RecordTypeDefinition? Own { get; init; }
+    public RecordTypeDefinition? Definition { get; init; }
 
     /// <summary>The part that each record has once.</summary>
     public Part Header { get; internal set; } = default!;
@@ -266,7 +266,7 @@ public sealed class RecordType : Bindable
     public IReadOnlyList<Field> FillOrder { get; internal set; } = [];
 
     /// <summary>The fields of other records that its formulas read through links.</summary>
-    public IReadOnlySet<Field> Reaches { get; internal set; } = new HashSet<Field>();
+    public IReadOnlySet<Field> RelatedFields { get; internal set; } = new HashSet<Field>();
 
     /// <summary>Technical name.</summary>
     public string Code => Description.Code;

@@ -54,7 +54,7 @@ public abstract record FieldContent : KindOptions
 
     /// <summary>What a new record begins with, as a person would type it; <c>today</c> for dates.</summary>
     [JsonConverter(typeof(ScalarAsText))]
-    public string? StartingValue { get; init; }
+    public string? DefaultValue { get; init; }
 
     /// <summary>True when a record cannot be saved without it.</summary>
     public bool Required { get; init; }

@@ -24,7 +24,7 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     public bool Live { get; init; }
 
     /// <summary>True when a document that is made from another takes the value over, where the field stands on both.</summary>
-    public bool CarriedAlong { get; init; }
+    public bool CarriedOver { get; init; }
 
     /// <summary>True when it is printed with its record.</summary>
     public bool Printed { get; init; }
@@ -37,7 +37,7 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
 
     /// <summary>
     /// Which of its columns it is kept in: 0 until it changes its kind, then a new one each time; an earlier one when that is taken back.
-    /// See <see cref="Releases.Settling"/>.
+    /// See <see cref="Releases.ColumnAssignment"/>.
     /// </summary>
     public int Column { get; init; }
 
@@ -60,7 +60,7 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
 
     /// <summary>
     /// Lasting ids of fields that values on file came from, though nothing of it reads them any more: whoever may not read those does not
-    /// read this. See <c>Heritage</c>.
+    /// read this. See <c>GuardInheritance</c>.
     /// </summary>
     public IReadOnlyList<string> HeldFrom { get; init; } = [];
 

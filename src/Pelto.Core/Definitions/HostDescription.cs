@@ -77,7 +77,7 @@ public sealed record RecordTypeDescription
     public string Area { get; init; } = "Records";
 
     /// <summary>True when the ERP writes its records itself, and nobody else does.</summary>
-    public bool KeptUp { get; init; }
+    public bool Maintained { get; init; }
 
     /// <summary>What makes it a document, or null.</summary>
     public DocumentDescription? Document { get; init; }
@@ -119,14 +119,14 @@ public sealed record RecordTypeDescription
     /// What other versions have on its screen and this one has not, by lasting id. What was anchored to it stands where it stood.
     /// </summary>
     [JsonIgnore]
-    public IReadOnlyDictionary<string, GonePart> Gone { get; init; } = new Dictionary<string, GonePart>();
+    public IReadOnlyDictionary<string, RemovedPart> Removed { get; init; } = new Dictionary<string, RemovedPart>();
 }
 
 /// <summary>A part of a screen that an update of the host took away.</summary>
 /// <param name="Label">What it was called.</param>
 /// <param name="After">The lasting id of what it stood after, or first in.</param>
 /// <param name="Version">The version that has it no more.</param>
-public sealed record GonePart(string Label, string After, string Version);
+public sealed record RemovedPart(string Label, string After, string Version);
 
 /// <summary>A part with lines: order lines, addresses.</summary>
 public sealed record LinesDescription(string Code, string Label, string Plural, IReadOnlyList<FieldDescription> Fields);
@@ -135,7 +135,7 @@ public sealed record LinesDescription(string Code, string Label, string Plural, 
 public sealed record FieldDescription : FieldContent
 {
     /// <summary>True when the ERP keeps it up itself, such as what is delivered of an order line; nobody types it then.</summary>
-    public bool KeptUp { get; init; }
+    public bool Maintained { get; init; }
 
     /// <summary>For a decimal that is an amount of money: the code of the field beside it that holds its currency.</summary>
     public string? CurrencyIn { get; init; }

@@ -8,5 +8,5 @@ public interface ISiteElement
 
     /// <summary>What is wrong with it that can be told without binding it: each with its property and a sentence.</summary>
     /// <param name="host">The host, with the roles of the site.</param>
-    IEnumerable<(string Property, string Sentence)> Wrong(HostDescription host) => [];
+    IEnumerable<(string Property, string Sentence)> Problem(HostDescription host) => [];
 }

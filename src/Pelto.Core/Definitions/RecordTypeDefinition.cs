@@ -40,7 +40,7 @@ public sealed record RecordTypeDefinition : ISiteElement
     public NumberingDescription Numbering { get; init; } = new("", 4, 1);
 
     /// <summary>Parts that a record has many lines of.</summary>
-    public IReadOnlyList<OwnLines> Lines { get; init; } = [];
+    public IReadOnlyList<LinesDefinition> Lines { get; init; } = [];
 
     /// <summary>Codes of the roles that may read its records; <c>*</c> is every role.</summary>
     public IReadOnlyList<string> Read { get; init; } = [];
@@ -107,7 +107,7 @@ public sealed record RecordTypeDefinition : ISiteElement
                         Kind = "choice",
                         Required = true,
                         Choices = [.. companies.Select(company => new Choice(company.Code, company.Label))],
-                        StartingValue = companies.Count > 0 ? companies[0].Code : null,
+                        DefaultValue = companies.Count > 0 ? companies[0].Code : null,
                     },
                     2
                 )
@@ -122,7 +122,7 @@ public sealed record RecordTypeDefinition : ISiteElement
                         Kind = "choice",
                         Required = true,
                         Choices = [new(Open, "Being prepared"), new(Closed, "Confirmed"), new(Cancelled, "Cancelled")],
-                        StartingValue = Open,
+                        DefaultValue = Open,
                     },
                     2
                 )
@@ -180,4 +180,4 @@ public sealed record RecordTypeDefinition : ISiteElement
 /// <param name="Code">The lasting technical name.</param>
 /// <param name="Label">One of them: Lift.</param>
 /// <param name="Plural">Many of them: Lifts.</param>
-public sealed record OwnLines(string Code, string Label, string Plural);
+public sealed record LinesDefinition(string Code, string Label, string Plural);

@@ -3,8 +3,8 @@ namespace Pelto.Core.Definitions;
 /// <summary>A named link that stands in the menu for an audience.</summary>
 public sealed record Shortcut : ISiteElement
 {
-    private const int MostLabel = 40;
-    private const int MostAddress = 500;
+    private const int MaxLabel = 40;
+    private const int MaxAddress = 500;
 
     /// <summary>Its lasting id.</summary>
     public string Id { get; init; } = "";
@@ -27,10 +27,10 @@ public sealed record Shortcut : ISiteElement
     public static string NewId() => "s-" + Guid.NewGuid().ToString("N")[..12];
 
     /// <inheritdoc/>
-    public IEnumerable<(string Property, string Sentence)> Wrong(HostDescription host)
+    public IEnumerable<(string Property, string Sentence)> Problem(HostDescription host)
     {
-        if (string.IsNullOrWhiteSpace(Label) || Label.Length > MostLabel)
-            yield return ("label", $"Give the shortcut a name of at most {MostLabel} characters.");
+        if (string.IsNullOrWhiteSpace(Label) || Label.Length > MaxLabel)
+            yield return ("label", $"Give the shortcut a name of at most {MaxLabel} characters.");
         if (RefuseAddress(Address) is { } sentence)
             yield return ("address", sentence);
         if (Definitions.Audience.Refuse(Audience, host) is { } unknown)
@@ -44,8 +44,8 @@ public sealed record Shortcut : ISiteElement
     /// </remarks>
     public static string? RefuseAddress(string address)
     {
-        if (address.Length is 0 or > MostAddress || address.Any(c => char.IsControl(c) || char.IsWhiteSpace(c) || c == '\\'))
-            return $"Write an address of at most {MostAddress} characters, without blanks: /records/sales_order, or https://example.org/.";
+        if (address.Length is 0 or > MaxAddress || address.Any(c => char.IsControl(c) || char.IsWhiteSpace(c) || c == '\\'))
+            return $"Write an address of at most {MaxAddress} characters, without blanks: /records/sales_order, or https://example.org/.";
         if (address.StartsWith('/'))
             return address.StartsWith("//", StringComparison.Ordinal) ? "An address within Pelto begins with one slash." : null;
         return Uri.TryCreate(address, UriKind.Absolute, out var whole) && whole.Scheme is "http" or "https"

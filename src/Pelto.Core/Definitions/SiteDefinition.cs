@@ -195,5 +195,5 @@ public sealed record SiteDefinition
         string.Equals(JsonSerializer.Serialize(one, Json), JsonSerializer.Serialize(other, Json), StringComparison.Ordinal);
 
     /// <summary>True when both say the same.</summary>
-    public bool Says(SiteDefinition other) => string.Equals(ToJson(), other.ToJson(), StringComparison.Ordinal);
+    public bool IsSameAs(SiteDefinition other) => string.Equals(ToJson(), other.ToJson(), StringComparison.Ordinal);
 }

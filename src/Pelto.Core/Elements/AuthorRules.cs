@@ -33,8 +33,8 @@ internal sealed class AuthorRules(SiteChange change)
             withheld
                 .Select(grant => administrators.FirstOrDefault(person => IsFor(grant, person)))
                 .FirstOrDefault(person => person is not null)
-                is { } kept
-            ? $"This would withhold something from {kept.Name}, who is an administrator: only administrators do that."
+                is { } stored
+            ? $"This would withhold something from {stored.Name}, who is an administrator: only administrators do that."
             : null;
     }
 
@@ -51,5 +51,5 @@ internal sealed class AuthorRules(SiteChange change)
         condition
             .Reads.Concat(condition.Watches)
             .All(read => viewer.ReadsWhereRead(read) && (change.Live.FindField(read.Id) is not { } same || viewer.ReadsWhereRead(same)))
-        && condition.Reaches.All(read => viewer.ReadsAll(read, change.Live));
+        && condition.RelatedFields.All(read => viewer.ReadsAll(read, change.Live));
 }

@@ -22,15 +22,15 @@ public sealed class ChoiceListSort : ElementSort<ChoiceList>
     /// <inheritdoc/>
     protected override bool IsShown(ChoiceList element, SiteDefinition site, SiteViews views) => views.Sees(element, site);
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change) =>
         change
             .Sites.SelectMany(site => site.Fields)
             .Where(field => field.ChoiceList == id)
             .SelectMany(field => field.Places())
             .Select(place => place.RecordType)
             .Distinct()
-            .DefaultIfEmpty(WorkTouch.AnyType)
-            .Select(type => new WorkTouch(Works.Define, type));
+            .DefaultIfEmpty(AdminAction.AnyType)
+            .Select(type => new AdminAction(AdminWork.Define, type));
 
     internal override IEnumerable<Field> OnFile(string id, SiteChange change) =>
         change.Before.Fields.Where(field => field.ChoiceList == id).SelectMany(field => FieldSort.Placed(field.Id, change.Live));

@@ -12,7 +12,7 @@ public static class DefinitionChanges
     /// <param name="before">The definitions as they were.</param>
     /// <param name="after">The definitions as they became.</param>
     /// <param name="what">What was done, such as "Changed Leg angle".</param>
-    public static IEnumerable<AuditNote> Of(SiteDefinition before, SiteDefinition after, string what)
+    public static IEnumerable<AuditNote> Between(SiteDefinition before, SiteDefinition after, string what)
     {
         foreach (var sort in ElementSorts.All)
         {

@@ -47,7 +47,7 @@ public abstract class ElementSort
     /// <summary>The work that a change of one takes.</summary>
     /// <param name="id">Its id.</param>
     /// <param name="change">The change.</param>
-    internal abstract IEnumerable<WorkTouch> Touches(string id, SiteChange change);
+    internal abstract IEnumerable<AdminAction> Touches(string id, SiteChange change);
 
     /// <summary>What people gain by a change of one, which nobody lets others who lacks it.</summary>
     /// <param name="id">Its id.</param>

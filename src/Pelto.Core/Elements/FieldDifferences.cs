@@ -13,7 +13,7 @@ internal sealed class FieldDifferences(SiteComparison of)
     private readonly Catalogue live = of.Live;
     private readonly Catalogue draft = of.Draft;
 
-    public IEnumerable<PlannedChange> Of(FieldDefinition now, FieldDefinition? old)
+    public IEnumerable<PlannedChange> Between(FieldDefinition now, FieldDefinition? old)
     {
         if ((draft.Find(now.RecordType) ?? draft.RecordTypes.FirstOrDefault()) is not { } type)
             return [];
@@ -30,7 +30,7 @@ internal sealed class FieldDifferences(SiteComparison of)
                     "It leaves all screens, lists and the programming interface. What was entered stays, and it can be brought back."
                 )
                 {
-                    Alike = ("Retires", Of(now), now.Label),
+                    Alike = ("Retires", Between(now), now.Label),
                 },
             ];
         if (field is null)
@@ -51,14 +51,16 @@ internal sealed class FieldDifferences(SiteComparison of)
         if (old.Retired)
             return Changed(field, type, now, old)
                 .Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect))
-                .Prepend(new(now.Id, type, $"Brings {now.Label} back.", of.OnFile(field)) { Alike = ("Brings back", Of(now), now.Label) });
+                .Prepend(
+                    new(now.Id, type, $"Brings {now.Label} back.", of.OnFile(field)) { Alike = ("Brings back", Between(now), now.Label) }
+                );
         var changed = Changed(field, type, now, old).ToList();
         if (changed is [var only] && old.Label != now.Label)
-            return [new(now.Id, type, only.Sentence, only.Effect) { Alike = ("Renames", Of(now), $"{old.Label} to {now.Label}") }];
+            return [new(now.Id, type, only.Sentence, only.Effect) { Alike = ("Renames", Between(now), $"{old.Label} to {now.Label}") }];
         return changed.Select(said => new PlannedChange(now.Id, type, said.Sentence, said.Effect));
     }
 
-    private string Of(FieldDefinition definition) => $" of {string.Join(" and ", definition.Places().Select(PluralOf))}";
+    private string Between(FieldDefinition definition) => $" of {string.Join(" and ", definition.Places().Select(PluralOf))}";
 
     public IEnumerable<PlannedChange> TakenOff(FieldDefinition gone)
     {
@@ -70,7 +72,7 @@ internal sealed class FieldDifferences(SiteComparison of)
                 "It leaves all screens, lists and the programming interface. What was entered stays in the database."
             )
             {
-                Alike = ("Takes", Of(gone) + " out of use", gone.Label),
+                Alike = ("Takes", Between(gone) + " out of use", gone.Label),
             };
     }
 
@@ -90,11 +92,11 @@ internal sealed class FieldDifferences(SiteComparison of)
         else
             foreach (var said in Sizes(field, now, old, onFile))
                 yield return said;
-        if (old.StartingValue != now.StartingValue)
-            yield return ($"New records begin with {Shown(field, now.StartingValue)} in {now.Label}.", onFile);
+        if (old.DefaultValue != now.DefaultValue)
+            yield return ($"New records begin with {Shown(field, now.DefaultValue)} in {now.Label}.", onFile);
         if (now.FillExisting && of.Jobs.Any(job => job.Work == PlannedJob.FillStart && job.Field == field.Id))
             yield return (
-                $"{(field.Part.IsLines ? "Lines" : "Records")} on file without {now.Label} get {Shown(field, now.StartingValue)}.",
+                $"{(field.Part.IsLines ? "Lines" : "Records")} on file without {now.Label} get {Shown(field, now.DefaultValue)}.",
                 "In the background, while everyone works; it can be stopped and undone."
             );
         else if (now.FillExisting != old.FillExisting)
@@ -133,9 +135,9 @@ internal sealed class FieldDifferences(SiteComparison of)
                     : $"What {now.Label} points to cannot be deleted any more as long as it does.",
                 "The database sees to it."
             );
-        if (old.CarriedAlong != now.CarriedAlong)
+        if (old.CarriedOver != now.CarriedOver)
             yield return (
-                now.CarriedAlong
+                now.CarriedOver
                     ? $"The next document takes {now.Label} over."
                     : $"The next document does not take {now.Label} over any more.",
                 "Documents that are made from now on, by people and by programs; it can be changed there."
@@ -257,7 +259,7 @@ internal sealed class FieldDifferences(SiteComparison of)
 
     private string EffectOfNew(Field field)
     {
-        var sees = SeeingWords.Of(field, draft);
+        var sees = SeeingWords.For(field, draft);
         var types = field.Definition!.Places().Select(place => draft.Find(place.RecordType)).OfType<RecordType>().Distinct().ToList();
         var known =
             types.TrueForAll(one => of.Facts.Records.ContainsKey(one.Code))
@@ -271,11 +273,11 @@ internal sealed class FieldDifferences(SiteComparison of)
             return $"Filled by {carried.Text} {InWords(field.Definition!)}. {records} {sees}";
         if (field.Formula is { } formula)
             return $"{(field.IsLive ? "Worked out" : "Filled when a record is saved,")} by {formula.Text}. {records} {sees}";
-        if (field.IsSeen)
+        if (field.IsThroughLink)
             return $"{records} {sees}";
-        var start = string.IsNullOrWhiteSpace(field.Content.StartingValue)
+        var start = string.IsNullOrWhiteSpace(field.Content.DefaultValue)
             ? "new ones begin empty"
-            : $"new ones begin with {Shown(field, field.Content.StartingValue)}";
+            : $"new ones begin with {Shown(field, field.Content.DefaultValue)}";
         var needed = field.Required ? " It is needed: a record without it is asked for it when it is next saved." : "";
         return $"{records[..^1]}; {start}.{needed} {sees}";
     }

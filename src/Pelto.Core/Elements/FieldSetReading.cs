@@ -132,8 +132,8 @@ public static class FieldSetReading
         field = Sized(field, kind, Cell("length"), problems);
         if (Cell("length").Length > 0 && kind is not null && !Lengths.Exists(kind.Takes))
             remarks.Add(PassedOver(kind, "length", Cell("length")));
-        if (Standing(label, part, site, views) is { } standing)
-            remarks.Add(standing);
+        if (Existing(label, part, site, views) is { } access)
+            remarks.Add(access);
         foreach (var option in Columned)
         {
             var cell = Cell(option.Name);
@@ -179,7 +179,7 @@ public static class FieldSetReading
             : FieldKinds.Definable[0];
 
     // Built in, added, or retired: the label says the same to people.
-    private static string? Standing(string label, Part? part, SiteDefinition site, SiteViews? views)
+    private static string? Existing(string label, Part? part, SiteDefinition site, SiteViews? views)
     {
         if (part is null || label.Length == 0)
             return null;

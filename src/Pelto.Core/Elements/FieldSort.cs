@@ -12,7 +12,7 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
     /// <inheritdoc/>
     public override string Name => "field";
 
-    internal override string OrderTakes => Works.Define;
+    internal override string OrderTakes => AdminWork.Define;
 
     /// <inheritdoc/>
     public override string PageOf(string id) => $"/setup/fields/{id}";
@@ -51,18 +51,18 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
     /// <inheritdoc/>
     protected override bool IsShown(FieldDefinition element, SiteDefinition site, SiteViews views) => views.Sees(element);
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change)
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change)
     {
         var (old, now) = (change.Before.Find(id), change.After.Find(id));
         var types = Both(id, change).SelectMany(field => field.Places()).Select(place => place.RecordType).Distinct().ToList();
         if (!SiteDefinition.Same(Unheld(old), Unheld(now)))
             foreach (var type in types)
-                yield return new(Works.Define, type);
+                yield return new(AdminWork.Define, type);
         if (Freed(id, change).Count > 0 || IsHeldByHand(id, change))
             foreach (var type in types)
-                yield return new(Works.Grant, type);
+                yield return new(AdminWork.Grant, type);
         if (now?.ReadBack == true && old?.ReadBack != true)
-            yield return new(WorkTouch.Administration, null);
+            yield return new(AdminAction.Administration, null);
     }
 
     internal override IEnumerable<AccessGiven> Gives(string id, SiteChange change) => [new(Freed(id, change), AccessLevel.Read, null)];
@@ -89,7 +89,7 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
         {
             var old = of.Live.Site.Find(now.Id);
             var isBroken = !now.Retired && now.Places().All(place => of.Draft.FindField(now.IdIn(place)) is null);
-            foreach (var change in isBroken ? Broken(old, now, of) : words.Of(now, old))
+            foreach (var change in isBroken ? Broken(old, now, of) : words.Between(now, old))
                 yield return change;
         }
 
@@ -127,7 +127,8 @@ public sealed class FieldSort : ElementSort<FieldDefinition>
         var held = change.Before.Find(id)?.HeldFrom ?? [];
         if (change.After.Find(id) is not { } now || now.HeldFrom.Except(held).ToList() is not { Count: > 0 } added)
             return false;
-        var byItself = Heritage.Keep(change.Before, change.After.With(now with { HeldFrom = held }), change.Live).Find(id)?.HeldFrom ?? [];
+        var byItself = GuardInheritance.Keep(change.Before, change.After.With(now with { HeldFrom = held }), change.Live).Find(id)?.HeldFrom
+            ?? [];
         return added.Except(byItself).Any();
     }
 }

@@ -27,9 +27,12 @@ public sealed class GrantSort : ElementSort<Grant>
     /// <inheritdoc/>
     protected override bool IsShown(Grant element, SiteDefinition site, SiteViews views) => element.On.All(on => views.Gives(on, site));
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change) =>
         Both(id, change)
-            .SelectMany(grant => grant.On, (grant, on) => new WorkTouch(Works.Grant, change.TypeOf(on), SiteChange.CompaniesOf(grant.To)));
+            .SelectMany(
+                grant => grant.On,
+                (grant, on) => new AdminAction(AdminWork.Grant, change.TypeOf(on), SiteChange.CompaniesOf(grant.To))
+            );
 
     // By a grant, or by taking away what keeps others from it.
     internal override IEnumerable<AccessGiven> Gives(string id, SiteChange change)
@@ -83,7 +86,7 @@ public sealed class GrantSort : ElementSort<Grant>
         {
             if (of.Live.Site.Find(now.Id) is not { } old)
                 continue;
-            foreach (var id in now.HeldFrom.Except(old.HeldFrom).Where(id => Heritage.Holds(of.Draft, id)))
+            foreach (var id in now.HeldFrom.Except(old.HeldFrom).Where(id => GuardInheritance.Holds(of.Draft, id)))
                 yield return GuardSort.Change(
                     now.Id,
                     $"{now.Label} is still kept from whoever may not read {GrantWords.Named(of.Live, id)}: its values on file came from that.",

@@ -29,7 +29,7 @@ public sealed class GuardSort : ElementSort<Guard>
     /// <inheritdoc/>
     protected override bool IsShown(Guard element, SiteDefinition site, SiteViews views) => views.Gives(element.On, site);
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) => [new(Works.Grant, change.TypeOf(id))];
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change) => [new(AdminWork.Grant, change.TypeOf(id))];
 
     // To take away, or change, what keeps others from it lets them have it.
     internal override IEnumerable<AccessGiven> Gives(string id, SiteChange change) =>

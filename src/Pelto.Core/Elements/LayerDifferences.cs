@@ -7,7 +7,7 @@ namespace Pelto.Core.Elements;
 /// <summary>What people will notice of a layer that differs.</summary>
 internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
 {
-    public IEnumerable<PlannedChange> Of(Layer? old, Layer now)
+    public IEnumerable<PlannedChange> Between(Layer? old, Layer now)
     {
         var effect = now.Audience == Layer.Everyone ? "For everyone." : $"For {(now.For?.InWords(draft.Host) ?? now.Audience)}.";
         if (old is not null && old.Audience != now.Audience)
@@ -25,7 +25,7 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
         var said = false;
         foreach (
             var operation in now.Operations.Where(operation =>
-                !IsSaidElsewhere(now, operation) && !before.Contains(SiteDefinition.Text(operation))
+                !IsNamedElsewhere(now, operation) && !before.Contains(SiteDefinition.Text(operation))
             )
         )
         {
@@ -36,7 +36,7 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
 
         foreach (
             var operation in (old?.Operations ?? []).Where(operation =>
-                !IsSaidElsewhere(now, operation) && !after.Contains(SiteDefinition.Text(operation))
+                !IsNamedElsewhere(now, operation) && !after.Contains(SiteDefinition.Text(operation))
             )
         )
         {
@@ -51,7 +51,7 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
             );
         }
 
-        if (old is null && !said && now.Operations.All(operation => !IsSaidElsewhere(now, operation)))
+        if (old is null && !said && now.Operations.All(operation => !IsNamedElsewhere(now, operation)))
             yield return Change(now.Id, null, now, $"Adds the layer {now.Label}, which changes nothing yet.", effect);
         else if (
             old is not null
@@ -82,7 +82,7 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
         draft.RecordTypes.FirstOrDefault(one => one.Screens.Layers.Any(known => known.Id == layer.Id)) ?? draft.RecordTypes[0];
 
     // Where fields and lists stand for everyone is said with the fields.
-    private bool IsSaidElsewhere(Layer layer, LayerOperation operation) =>
+    private bool IsNamedElsewhere(Layer layer, LayerOperation operation) =>
         layer.Audience == Layer.Everyone
         && operation.IsStanding
         && (

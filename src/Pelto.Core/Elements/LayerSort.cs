@@ -16,7 +16,7 @@ public sealed class LayerSort : ElementSort<Layer>
     /// <inheritdoc/>
     public override string AuditKind => AuditKinds.Layer;
 
-    internal override string OrderTakes => Works.Arrange;
+    internal override string OrderTakes => AdminWork.Arrange;
 
     /// <inheritdoc/>
     public override string PageOf(string id) => $"/setup/arrange?layer={id}";
@@ -52,13 +52,13 @@ public sealed class LayerSort : ElementSort<Layer>
             layer => layer.Id,
             layer => layer.Operations.Except(seen.FindLayer(layer.Id)?.Operations ?? []).ToList()
         );
-        var kept = SiteMerging.Of(
+        var stored = SiteMerging.Of(
             whole.Layers,
             [.. seen.Layers.Where(layer => hidden[layer.Id].Count == 0 || sent.FindLayer(layer.Id) is not null)],
             sent.Layers,
             Id
         );
-        return sent with { Layers = [.. kept.Select(Whole)] };
+        return sent with { Layers = [.. stored.Select(Whole)] };
 
         Layer Whole(Layer layer) =>
             hidden.GetValueOrDefault(layer.Id) is not { Count: > 0 } rest
@@ -76,7 +76,7 @@ public sealed class LayerSort : ElementSort<Layer>
                 };
     }
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change)
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change)
     {
         var (old, now) = (change.Before.FindLayer(id), change.After.FindLayer(id));
         var companies = Meet(old, now);
@@ -91,8 +91,8 @@ public sealed class LayerSort : ElementSort<Layer>
                         .Select(operation => operation.Screen ?? change.TypeOf(operation.Part))
                         .Distinct();
             if ((old ?? now)!.Audience != Layer.Everyone || (old is not null && now is not null))
-                foreach (var type in types.DefaultIfEmpty(WorkTouch.AnyType))
-                    yield return new(Works.Arrange, type, companies);
+                foreach (var type in types.DefaultIfEmpty(AdminAction.AnyType))
+                    yield return new(AdminWork.Arrange, type, companies);
         }
 
         var (were, are) = (Texts(old), Texts(now));
@@ -105,7 +105,7 @@ public sealed class LayerSort : ElementSort<Layer>
             // Where an added field stands for everyone is part of defining it.
             var places =
                 (old ?? now)!.Audience == Layer.Everyone && operation.IsStanding && change.Both(site => site.Find(operation.Part)).Any();
-            yield return new(places ? Works.Define : Works.Arrange, operation.Screen ?? change.TypeOf(operation.Part), companies);
+            yield return new(places ? AdminWork.Define : AdminWork.Arrange, operation.Screen ?? change.TypeOf(operation.Part), companies);
         }
     }
 
@@ -139,7 +139,7 @@ public sealed class LayerSort : ElementSort<Layer>
     protected override IEnumerable<PlannedChange> Compare(Layer? before, Layer? after, SiteComparison of)
     {
         var words = new LayerDifferences(of.Live, of.Draft);
-        return after is null ? [words.Gone(before!)] : words.Of(before, after);
+        return after is null ? [words.Gone(before!)] : words.Between(before, after);
     }
 
     // Where fields of the ERP, and those that stand on several screens, stand for everyone.

@@ -29,7 +29,7 @@ public sealed class Planning
             draft,
             facts,
             [.. draft.Problems],
-            PlannedJobs.Of(live, draft)
+            PlannedJobs.For(live, draft)
         );
 
     /// <summary>Works out what takes the live release to the draft.</summary>
@@ -49,7 +49,7 @@ public sealed class Planning
             var old = live.Site.Find(definition.Id);
             if (old is not null)
                 RefuseWhatLasts(old, definition);
-            var fields = Of(draft, definition);
+            var fields = PlanFor(draft, definition);
             foreach (var field in fields)
                 PlanStorage(field, definition, old);
             if (definition.DropsEarlier)
@@ -67,7 +67,7 @@ public sealed class Planning
         return new(changes, before, after, problems) { Jobs = jobs };
     }
 
-    private static List<Field> Of(Catalogue catalogue, FieldDefinition definition) =>
+    private static List<Field> PlanFor(Catalogue catalogue, FieldDefinition definition) =>
         [.. definition.Places().Select(definition.IdIn).Select(catalogue.FindField).OfType<Field>()];
 
     private void RefuseWhatLasts(FieldDefinition old, FieldDefinition now)
@@ -84,7 +84,7 @@ public sealed class Planning
                     "A link is never turned into another kind, nor another kind into a link, nor one link into several: what one says is not what the other says. Define another field, and retire this one."
                 )
             );
-        if (old.Kind != now.Kind && (old.Kind == FieldKinds.Seen || now.Kind == FieldKinds.Seen))
+        if (old.Kind != now.Kind && (old.Kind == FieldKinds.ThroughLink || now.Kind == FieldKinds.ThroughLink))
             problems.Add(
                 new(
                     now.Id,
@@ -196,7 +196,7 @@ public sealed class Planning
                 problems.Add(new(definition.Id, "lines", $"{gone.Plural} are live and stay; their label can be changed at any time."));
         }
 
-        if (draft.Find(definition.Code) is not { Own: not null } type)
+        if (draft.Find(definition.Code) is not { Definition: not null } type)
             return;
         before.AddRange(type.Parts.Select(part => new CreateOwnTable(part)).Where(step => !step.IsDone(facts)));
     }
@@ -213,9 +213,9 @@ public sealed class Planning
             var inOther = facts
                 .Added.Where(table => table.Key != field.Table && AddedTables.IsOf(table.Key, field.Part))
                 .Any(table => table.Value.Columns.ContainsKey(column.Name));
-            if ((inOther ? new("", null) : facts.Column(field.Table, column.Name)) is not { } kept)
+            if ((inOther ? new("", null) : facts.Column(field.Table, column.Name)) is not { } stored)
                 continue;
-            if (kept.FieldId != field.Id)
+            if (stored.FieldId != field.Id)
             {
                 problems.Add(
                     new(
@@ -227,7 +227,7 @@ public sealed class Planning
                 return;
             }
 
-            if (kept.Type != column.Type)
+            if (stored.Type != column.Type)
             {
                 problems.Add(
                     new(
@@ -263,7 +263,7 @@ public sealed class Planning
         if (field.Kind.IsSeveralLinks)
             PlanLinkTable(field);
         if (old is not null && live.FindField(field.Id) is { } earlier && earlier.Columns[0].Name != field.Columns[0].Name)
-            PlanCarrying(earlier, field);
+            PlanConversion(earlier, field);
     }
 
     private void PlanColumns(Field field)
@@ -373,11 +373,11 @@ public sealed class Planning
         );
     }
 
-    private void PlanCarrying(Field from, Field to)
+    private void PlanConversion(Field from, Field to)
     {
         before.Add(new TrackColumn(from, to));
-        before.Add(new CarryValues(from, to));
-        after.Insert(0, new FinishCarrying(from, to));
+        before.Add(new ConvertValues(from, to));
+        after.Insert(0, new FinishConversion(from, to));
     }
 
     // Columns that the field had under earlier kinds, by the comment that ties them to it.

@@ -21,13 +21,13 @@ public sealed class QuerySort : ElementSort<QueryDefinition>
     /// <inheritdoc/>
     protected override bool IsShown(QueryDefinition element, SiteDefinition site, SiteViews views) => views.Sees(element, site);
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change) =>
         Both(id, change)
             .SelectMany(query => query.Reads)
             .Select(change.TypeOf)
             .Distinct()
-            .DefaultIfEmpty(WorkTouch.AnyType)
-            .Select(type => new WorkTouch(Works.Query, type));
+            .DefaultIfEmpty(AdminAction.AnyType)
+            .Select(type => new AdminAction(AdminWork.Query, type));
 
     /// <inheritdoc/>
     protected override IEnumerable<PlannedChange> Compare(QueryDefinition? before, QueryDefinition? after, SiteComparison of)

@@ -11,7 +11,7 @@ public sealed class RecordTypeSort : ElementSort<RecordTypeDefinition>
     /// <inheritdoc/>
     public override string Name => "record type";
 
-    internal override string OrderTakes => Works.Define;
+    internal override string OrderTakes => AdminWork.Define;
 
     /// <inheritdoc/>
     public override string PageOf(string id) => $"/setup/types/{id}";
@@ -25,18 +25,18 @@ public sealed class RecordTypeSort : ElementSort<RecordTypeDefinition>
     /// <inheritdoc/>
     protected override bool IsShown(RecordTypeDefinition element, SiteDefinition site, SiteViews views) => views.SeesType(element.Code);
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change)
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change)
     {
         var codes = Both(id, change).Select(type => type.Code).Distinct().ToList();
         foreach (var code in codes)
-            yield return new(Works.Define, code);
+            yield return new(AdminWork.Define, code);
 
         // Who may do what with its records, and what people outside may send and find, is access. A type that nobody has yet holds nothing.
         var isLive = change.Live.Site.FindType(id) is not null;
         if (GivenBy(change.Before.FindType(id), isLive) == GivenBy(change.After.FindType(id), isLive))
             yield break;
         foreach (var code in codes)
-            yield return new(Works.Grant, code);
+            yield return new(AdminWork.Grant, code);
     }
 
     private static string GivenBy(RecordTypeDefinition? type, bool isLive)
@@ -56,7 +56,7 @@ public sealed class RecordTypeSort : ElementSort<RecordTypeDefinition>
     internal override IEnumerable<Formula> Asks(SiteChange change, Catalogue next)
     {
         var changed = change.Changed(this).ToHashSet(StringComparer.Ordinal);
-        return next.RecordTypes.Where(type => type.PublicForm is not null && changed.Contains(type.Own!.Id)).SelectMany(Released);
+        return next.RecordTypes.Where(type => type.PublicForm is not null && changed.Contains(type.Definition!.Id)).SelectMany(Released);
 
         static IEnumerable<Formula> Released(RecordType type) =>
             type

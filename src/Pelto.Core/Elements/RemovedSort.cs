@@ -23,13 +23,13 @@ public sealed class RemovedSort : ElementSort<RemovedField>
     protected override bool IsShown(RemovedField element, SiteDefinition site, SiteViews views) => views.WorksAt(element.RecordType);
 
     // What was removed stays removed: its entry is only taken away when the field comes back.
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change) =>
         change
             .Sites.SelectMany(site => site.Removed)
             .Where(removed => removed.Id == id)
             .Select(removed => removed.RecordType)
             .Distinct()
-            .Select(type => new WorkTouch(Works.Define, type));
+            .Select(type => new AdminAction(AdminWork.Define, type));
 
     internal override IEnumerable<Field> OnFile(string id, SiteChange change) =>
         FieldSort.Placed(id, change.Live).Where(field => field.IsStored);

@@ -26,7 +26,7 @@ public sealed class RoleSort : ElementSort<RoleDescription>
     /// <inheritdoc/>
     protected override bool IsShown(RoleDescription element, SiteDefinition site, SiteViews views) => true;
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) => [new(Works.People, WorkTouch.AnyType)];
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change) => [new(AdminWork.People, AdminAction.AnyType)];
 
     /// <inheritdoc/>
     protected override IEnumerable<PlannedChange> Compare(RoleDescription? before, RoleDescription? after, SiteComparison of) =>

@@ -9,7 +9,7 @@ public sealed class ShortcutSort : ElementSort<Shortcut>
     /// <inheritdoc/>
     public override string Name => "shortcut";
 
-    internal override string OrderTakes => Works.Arrange;
+    internal override string OrderTakes => AdminWork.Arrange;
 
     /// <inheritdoc/>
     public override string PageOf(string id) => "/setup/shortcuts";
@@ -24,8 +24,8 @@ public sealed class ShortcutSort : ElementSort<Shortcut>
     /// <inheritdoc/>
     protected override bool IsShown(Shortcut element, SiteDefinition site, SiteViews views) => views.Arranges;
 
-    internal override IEnumerable<WorkTouch> Touches(string id, SiteChange change) =>
-        [new(Works.Arrange, WorkTouch.AnyType, SiteChange.CompaniesOf([.. Both(id, change).Select(shortcut => shortcut.Audience)]))];
+    internal override IEnumerable<AdminAction> Touches(string id, SiteChange change) =>
+        [new(AdminWork.Arrange, AdminAction.AnyType, SiteChange.CompaniesOf([.. Both(id, change).Select(shortcut => shortcut.Audience)]))];
 
     /// <inheritdoc/>
     protected override IEnumerable<PlannedChange> Compare(Shortcut? before, Shortcut? after, SiteComparison of)

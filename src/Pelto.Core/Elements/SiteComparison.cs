@@ -31,12 +31,12 @@ public sealed class SiteComparison(Catalogue live, Catalogue draft, StorageFacts
 
     /// <summary>What becomes of the values of a field on file.</summary>
     /// <param name="field">The field, as it is wanted.</param>
-    public string OnFile(Field field) => onFile.Says(field, draft);
+    public string OnFile(Field field) => onFile.Describe(field, draft);
 
     /// <summary>What a new field finds on file.</summary>
     /// <param name="field">The field.</param>
     /// <param name="known">The records on file, in words.</param>
-    public string OnFile(Field field, string known) => onFile.Says(field, known);
+    public string OnFile(Field field, string known) => onFile.Describe(field, known);
 
     /// <summary>Of several fields, what is the same for all of them.</summary>
     /// <param name="fields">The fields.</param>

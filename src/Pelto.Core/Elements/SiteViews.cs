@@ -13,17 +13,17 @@ namespace Pelto.Core.Elements;
 /// <param name="live">What is live: it says what they may read.</param>
 public sealed class SiteViews(Viewer viewer, Catalogue live)
 {
-    private bool All => WorkRights.All(viewer);
+    private bool All => AdminRights.All(viewer);
 
     /// <summary>True when they work on all record types.</summary>
     public bool WorksEverywhere =>
-        All || Works.InDraft.Any(work => viewer.Rights.Any(right => right.Work == work && right.Types.Count == 0));
+        All || AdminWork.InDraft.Any(work => viewer.Rights.Any(right => right.Work == work && right.Types.Count == 0));
 
     /// <summary>True when they arrange for others, somewhere.</summary>
-    public bool Arranges => viewer.May(Works.Arrange);
+    public bool Arranges => viewer.May(AdminWork.Arrange);
 
     /// <summary>True when they work on a record type, whatever the work.</summary>
-    public bool WorksAt(string type) => All || Works.InDraft.Any(work => viewer.MayAt(work, type));
+    public bool WorksAt(string type) => All || AdminWork.InDraft.Any(work => viewer.MayAt(work, type));
 
     /// <summary>
     /// True when the definition of a field of the draft, of a release or out of use is shown to them:
@@ -95,7 +95,7 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
 
     /// <summary>What of a site they are shown.</summary>
     /// <param name="site">The whole site.</param>
-    public SiteDefinition Seen(SiteDefinition site) =>
+    public SiteDefinition VisibleTo(SiteDefinition site) =>
         All ? site : ElementSorts.All.Aggregate(site, (seen, sort) => sort.ShownIn(seen, site, this));
 
     /// <summary>
@@ -107,12 +107,12 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     {
         if (All)
             return sent;
-        var seen = Seen(whole);
+        var seen = VisibleTo(whole);
         return ElementSorts.All.Aggregate(sent, (merged, sort) => sort.Merged(merged, whole, seen));
     }
 
     /// <summary>The site that is live, with those changes of a draft that they are shown.</summary>
-    public SiteDefinition Drafted(SiteDefinition draft) => WorksEverywhere ? draft : Merged(live.Site, Seen(draft));
+    public SiteDefinition Drafted(SiteDefinition draft) => WorksEverywhere ? draft : Merged(live.Site, VisibleTo(draft));
 
     /// <summary>True when what a layer does is shown to them: at screens on which they work.</summary>
     internal bool Sees(LayerOperation operation, SiteDefinition site) =>
@@ -121,8 +121,8 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
     /// <summary>True when they are shown who has which access to something: whoever gives it there, or takes it live.</summary>
     internal bool Gives(string on, SiteDefinition site) =>
         TypeOf(on, site) is not { } type
-            ? viewer.May(Works.Grant) || viewer.May(Works.Publish)
-            : viewer.MayAt(Works.Grant, type) || viewer.MayAt(Works.Publish, type);
+            ? viewer.May(AdminWork.Grant) || viewer.May(AdminWork.Publish)
+            : viewer.MayAt(AdminWork.Grant, type) || viewer.MayAt(AdminWork.Publish, type);
 
     private bool MayRead(Field field) => viewer.LevelAt(field) >= AccessLevel.Read;
 
@@ -134,7 +134,7 @@ public sealed class SiteViews(Viewer viewer, Catalogue live)
             .SelectMany(formula => formula.Names)
             .Concat(field.Asking?.Reads ?? [])
             .Concat(field.Finds)
-            .Concat(field.IsSeen ? field.Path : [])
+            .Concat(field.IsThroughLink ? field.Path : [])
             .Concat(field.Definition!.HeldFrom.Select(live.FindField).OfType<Field>());
 
     private string? TypeOf(string id, SiteDefinition site) => new SiteChange(site, site, live).TypeOf(id);

@@ -19,7 +19,7 @@ public static class FillOrders
         {
             if (!done.Add(field))
                 return;
-            foreach (var read in field.Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches)))
+            foreach (var read in field.Formulas.SelectMany(formula => formula.Reads.Concat(formula.RelatedFields)))
                 Visit(read);
             if (wanted.Contains(field))
                 order.Add(field);
@@ -27,7 +27,7 @@ public static class FillOrders
     }
 
     /// <summary>Sorts the filled fields of a record type; those that close a circle are left out and reported with the path.</summary>
-    public static IReadOnlyList<Field> Of(RecordType type, List<Problem> problems)
+    public static IReadOnlyList<Field> For(RecordType type, List<Problem> problems)
     {
         var order = new List<Field>();
         var done = new HashSet<Field>();

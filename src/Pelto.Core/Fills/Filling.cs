@@ -14,7 +14,7 @@ namespace Pelto.Core.Fills;
 /// <param name="by">Who.</param>
 public sealed class Filling(RecordState state, RecordState? before = null, RecordChanges? changes = null, string? by = null)
 {
-    private readonly DateTime now = state.Around?.Clock.Now ?? DateTime.UtcNow;
+    private readonly DateTime now = state.Context?.Clock.Now ?? DateTime.UtcNow;
 
     /// <summary>Fills those of these fields that the record has.</summary>
     public void Run(Func<Field, bool> which)
@@ -55,7 +55,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     public static (Value? Value, string? From) Given(Field field, RecordState state, LineState? line)
     {
         if (field.Asking is { } asking)
-            return (Asked(field, asking, state, state.FrameAt(line)), QueryPrefix + asking.Query.Id);
+            return (Answer(field, asking, state, state.FrameAt(line)), QueryPrefix + asking.Query.Id);
         var (value, from) = Given(field, state, line, state.FrameAt(line));
         return (value, from);
     }
@@ -67,13 +67,13 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     {
         foreach (var carried in field.CarriedFrom)
         {
-            if (state.Header[carried.Follow.Link.Slot] is not { Type: ValueForm.Link } document)
+            if (state.Header[carried.Follow.Link.Slot] is not { DataType: DataType.Link } document)
                 continue;
             long? row =
                 line is null ? document.Target
-                : line.Values[carried.Follow.Lines!.Reference.Slot] is { Type: ValueForm.Number } reference ? (long)reference.Number
+                : line.Values[carried.Follow.Lines!.Reference.Slot] is { DataType: DataType.Number } reference ? (long)reference.Number
                 : null;
-            if (row is not null && frame.Reach?.Invoke(carried.From.Part, row.Value) is { } values)
+            if (row is not null && frame.FindRelated?.Invoke(carried.From.Part, row.Value) is { } values)
                 return (values[carried.From.Slot], $"{carried.Follow.Source.Code}/{document.Target}");
         }
 
@@ -81,7 +81,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
             ? (Value.Empty, null)
             : (
                 Computed(field, frame),
-                formula.Through is { } link && Of(link, state, line) is { Type: ValueForm.Link } to
+                formula.Through is { } link && For(link, state, line) is { DataType: DataType.Link } to
                     ? $"{link.Target!.Code}/{to.Target}"
                     : null
             );
@@ -90,12 +90,12 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     private static Value Computed(Field field, Frame frame)
     {
         var value = field.Kind.Fit(field.Formula!.Evaluate(frame));
-        if (field.IsLive && field.Kind.IsBoundlessLive && value.Type == ValueForm.Number)
-            return Math.Abs(value.Number) < FieldKind.MostLive ? value : Value.Failed(Reasons.TooLarge);
+        if (field.IsLive && field.Kind.IsBoundlessLive && value.DataType == DataType.Number)
+            return Math.Abs(value.Number) < FieldKind.MaxLive ? value : Value.Failed(Reasons.TooLarge);
         return value.IsEmpty || value.IsError || field.Kind.Refuse(value) is not { } refusal ? value : Value.Failed(refusal);
     }
 
-    private static Value Of(Field field, RecordState state, LineState? line) =>
+    private static Value For(Field field, RecordState state, LineState? line) =>
         field.Part.IsLines
             ? line is null
                 ? Value.Empty
@@ -111,7 +111,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         }
 
         // What nobody can look up now stays; a document that is confirmed stays as it is.
-        if ((state.Around is null && field.Formula is { Reaches.Count: > 0 }) || (before ?? state).IsLocked)
+        if ((state.Context is null && field.Formula is { RelatedFields.Count: > 0 }) || (before ?? state).IsLocked)
             return;
         if (field.Asking is { } asking)
         {
@@ -185,7 +185,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
         )
             return;
         var isBeside = false;
-        if (Asked(field, asking, state, frame, answer => isBeside = answer.IsBeside) is not { IsError: false } given)
+        if (Answer(field, asking, state, frame, answer => isBeside = answer.IsBeside) is not { IsError: false } given)
         {
             if (isBeside && !isTyped)
                 row.Origins[field] = new(now, null, Origin.BesidePrefix + asking.Query.Id);
@@ -206,27 +206,27 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
     {
         if (state.IsLocked || ((line?.Origins ?? state.Origins).TryGetValue(field, out var origin) && origin.IsTyped))
             return null;
-        return field.Asking is { } asking ? Asked(field, asking, state, state.FrameAt(line)) : null;
+        return field.Asking is { } asking ? Answer(field, asking, state, state.FrameAt(line)) : null;
     }
 
     private bool IsAsked(QueryWhen when, bool isTyped, bool isNew, Func<bool> isChosen) =>
         when switch
         {
             QueryWhen.New => isNew,
-            QueryWhen.Save => state.Around?.IsSaving == true && !isTyped,
+            QueryWhen.Save => state.Context?.IsSaving == true && !isTyped,
             QueryWhen.Demand => false,
             _ => isChosen(),
         };
 
     // Null where the field stays as it is, or where the answer is not known yet. Without all of its parameters nothing is asked.
-    private static Value? Asked(Field field, Asking asking, RecordState state, Frame frame, Action<QueryAnswer>? told = null)
+    private static Value? Answer(Field field, Asking asking, RecordState state, Frame frame, Action<QueryAnswer>? told = null)
     {
         var arguments = asking.Arguments.Select(argument => argument.Evaluate(frame)).ToList();
         if (arguments.Find(argument => argument.IsError) is { IsError: true } failed)
             return failed;
         if (arguments.Exists(argument => argument.IsEmpty))
             return Value.Empty;
-        if (state.Around?.Ask?.Invoke(asking.Query, arguments) is not { } answer)
+        if (state.Context?.Ask?.Invoke(asking.Query, arguments) is not { } answer)
             return null;
         told?.Invoke(answer);
         return asking.Take(field, answer);
@@ -244,7 +244,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
             line is null ? [carried.Follow.Link] : new[] { carried.Follow.Link, carried.Follow.Lines!.Reference }
         );
         sources = sources.Concat(field.Formulas.SelectMany(formula => formula.Reads));
-        return sources.Any(source => Of(source, state, line) != (source.Part.IsLines ? earlier[source.Slot] : Was[source.Slot]));
+        return sources.Any(source => For(source, state, line) != (source.Part.IsLines ? earlier[source.Slot] : Was[source.Slot]));
     }
 
     private Value[] Was => (before ?? state).Header;

@@ -14,7 +14,7 @@ internal sealed class Binder(
     Part? part,
     Part? atHand,
     List<FormulaProblem> problems,
-    IReadOnlyDictionary<string, ValueForm>? parameters = null
+    IReadOnlyDictionary<string, DataType>? parameters = null
 )
 {
     /// <summary>Before the point: the record in which a link is being filled.</summary>
@@ -24,7 +24,7 @@ internal sealed class Binder(
     public const string LineName = "line";
 
     private readonly HashSet<Field> reads = [];
-    private readonly HashSet<Field> reaches = [];
+    private readonly HashSet<Field> relatedFields = [];
     private readonly HashSet<Field> watches = [];
     private readonly HashSet<Field> mayBeEmpty = [];
     private readonly List<(Span At, Field Field)> named = [];
@@ -38,7 +38,7 @@ internal sealed class Binder(
     public IReadOnlySet<Field> Reads => reads;
 
     /// <summary>The fields of other records that it reads through links.</summary>
-    public IReadOnlySet<Field> Reaches => reaches;
+    public IReadOnlySet<Field> RelatedFields => relatedFields;
 
     /// <summary>The fields of the record at hand that it depends on.</summary>
     public IReadOnlySet<Field> Watches => watches;
@@ -60,9 +60,9 @@ internal sealed class Binder(
             NegateSyntax negate => BindNegate(negate),
             PercentSyntax percent => new BoundBinary(
                 "/",
-                Wanted(Bind(percent.Operand), ValueForm.Number),
-                new BoundLiteral(Value.Of(100m), percent.Span),
-                ValueForm.Number,
+                Wanted(Bind(percent.Operand), DataType.Number),
+                new BoundLiteral(Value.From(100m), percent.Span),
+                DataType.Number,
                 percent.Span
             ),
             BinarySyntax binary => BindBinary(binary),
@@ -74,9 +74,9 @@ internal sealed class Binder(
     {
         var names = path.Names;
         if (atHand is not null && names.Count > 1 && names[0].Text == RecordName)
-            return Reached(names, 1, AtHand(atHand.RecordType.Header, Place.AtHand, names[1]), path);
+            return BindRelated(names, 1, AtHand(atHand.RecordType.Header, Place.AtHand, names[1]), path);
         if (atHand is { IsLines: true } && names.Count > 1 && names[0].Text == LineName)
-            return Reached(names, 1, AtHand(atHand, Place.AtHandLine, names[1]), path);
+            return BindRelated(names, 1, AtHand(atHand, Place.AtHandLine, names[1]), path);
         var first = names[0].Text;
         if (first[0] == ':')
             return BindParameter(path, first[1..]);
@@ -125,7 +125,7 @@ internal sealed class Binder(
     {
         if (of.Find(name.Text) is not { } field)
             return Unknown(name, of.Fields.Select(candidate => candidate.Code));
-        if (field.IsSeen)
+        if (field.IsThroughLink)
             return Refuse(name.Span, $"{field.Label} is seen through a link: write the way there, {RecordName}.{field.Content.Path}.");
         if (RefusesSeveral(field) is { } refusal)
             return Refuse(name.Span, refusal);
@@ -139,13 +139,13 @@ internal sealed class Binder(
     private Bound Begun(BoundField first, PathSyntax path)
     {
         if (!first.Field.Kind.IsSeveralLinks || path.Names.Count == 1)
-            return Reached(path.Names, 0, Read(first), path);
+            return BindRelated(path.Names, 0, Read(first), path);
         reads.Add(first.Field);
         return BindLinked(path, 0, first);
     }
 
     // What follows the points: each step leads through a link; and where it comes to what many rows have, over these.
-    private Bound Reached(IReadOnlyList<Token> names, int at, Bound from, PathSyntax path)
+    private Bound BindRelated(IReadOnlyList<Token> names, int at, Bound from, PathSyntax path)
     {
         for (var step = at + 1; step < names.Count; step++)
         {
@@ -170,15 +170,15 @@ internal sealed class Binder(
                     );
             if (field.Kind.IsSeveralLinks && step + 1 < names.Count)
             {
-                reaches.Add(field);
+                relatedFields.Add(field);
                 return BindLinked(path, step, new BoundThrough(from, Name(names[step], field), Span.Over(path.Span, names[step].Span)));
             }
 
             if (RefusesSeveral(field) is { } refusal)
                 return Refuse(names[step].Span, refusal);
-            if (field.IsSeen)
+            if (field.IsThroughLink)
                 return Refuse(names[step].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
-            reaches.Add(field);
+            relatedFields.Add(field);
             from = new BoundThrough(from, Name(names[step], field), Span.Over(path.Span, names[step].Span));
         }
 
@@ -192,14 +192,14 @@ internal sealed class Binder(
             return Unknown(path.Names[1], list.Fields.Select(candidate => candidate.Code));
         if (!mayBeList)
             return Refuse(path.Span, $"{list.Code}.{field.Code} is a list over all lines; a function such as SUM makes one value of it.");
-        if (!GoesOver(new OwnLines(list, lines)))
+        if (!GoesOver(new LinesOfRecord(list, lines)))
             return Refuse(path.Span, OneKind);
-        return Reached(path.Names, 1, Read(new BoundField(Name(path.Names[1], field), Place.Item, path.Span)), path);
+        return BindRelated(path.Names, 1, Read(new BoundField(Name(path.Names[1], field), Place.Item, path.Span)), path);
     }
 
     // What is named behind the way is a field of the rows; lines that end it are taken for one, which is not there.
     private static (Field Link, Part Rows, int After)? LinkAt(RecordType to, IReadOnlyList<Token> names, int at) =>
-        LinkWays.At(to, [.. names.Select(name => name.Text)], at) switch
+        LinkPaths.At(to, [.. names.Select(name => name.Text)], at) switch
         {
             { } way when way.After < names.Count => way,
             { } way when way.Rows != way.Link.Part => (way.Link, way.Link.Part, way.After - 1),
@@ -220,8 +220,8 @@ internal sealed class Binder(
             is not { } item
         )
             return Refused(path);
-        reaches.Add(Name(path.Names[at - (rows == link.Part ? 1 : 2)], link));
-        return Reached(path.Names, at, item, path);
+        relatedFields.Add(Name(path.Names[at - (rows == link.Part ? 1 : 2)], link));
+        return BindRelated(path.Names, at, item, path);
     }
 
     // Of each record that several links point to.
@@ -236,7 +236,7 @@ internal sealed class Binder(
                 $"{target.Plural.ToLowerInvariant()} that it points to"
             )
                 is { } item
-            ? Reached(path.Names, at + 1, item, path)
+            ? BindRelated(path.Names, at + 1, item, path)
             : Refused(path);
     }
 
@@ -264,11 +264,11 @@ internal sealed class Binder(
             );
         if (!GoesOver(rows))
             return No(path.Span, OneKind);
-        if (field.IsSeen)
+        if (field.IsThroughLink)
             return No(path.Names[at].Span, $"{field.Label} is seen through a link itself: write the whole way there.");
         if (RefusesSeveral(field) is { } refusal)
             return No(path.Names[at].Span, refusal);
-        reaches.Add(field);
+        relatedFields.Add(field);
         return new(Name(path.Names[at], field), Place.Item, path.Span);
     }
 
@@ -297,7 +297,7 @@ internal sealed class Binder(
 
     private Bound Read(BoundField field)
     {
-        if (field.Field.IsSeen)
+        if (field.Field.IsThroughLink)
             return Refuse(field.Span, $"{field.Field.Label} is seen through a link; formulas cannot read it so far.");
         if (RefusesSeveral(field.Field) is { } refusal)
             return Refuse(field.Span, refusal);
@@ -308,7 +308,7 @@ internal sealed class Binder(
     private BoundNegate BindNegate(NegateSyntax negate)
     {
         var operand = Bind(negate.Operand);
-        return new(operand.Type is ValueForm.Money or ValueForm.Quantity ? operand : Wanted(operand, ValueForm.Number), negate.Span);
+        return new(operand.DataType is DataType.Money or DataType.Quantity ? operand : Wanted(operand, DataType.Number), negate.Span);
     }
 
     private Bound BindBinary(BinarySyntax binary)
@@ -319,17 +319,20 @@ internal sealed class Binder(
         switch (binary.Operator)
         {
             case "&":
-                return new BoundBinary("&", Wanted(left, ValueForm.Text), Wanted(right, ValueForm.Text), ValueForm.Text, binary.Span);
+                return new BoundBinary("&", Wanted(left, DataType.Text), Wanted(right, DataType.Text), DataType.Text, binary.Span);
             case "+" or "-" or "*" or "/" or "^":
-                if (Reckoned(binary.Operator, left.Type, right.Type) is { } type)
+                if (Reckoned(binary.Operator, left.DataType, right.DataType) is { } type)
                     return new BoundBinary(binary.Operator, left, right, type, binary.Span);
-                if (IsAmount(left.Type) || IsAmount(right.Type))
-                    return Refuse(binary.Span, $"{Said(left.Type)} and {Said(right.Type)} cannot be reckoned with “{binary.Operator}”.");
+                if (IsAmount(left.DataType) || IsAmount(right.DataType))
+                    return Refuse(
+                        binary.Span,
+                        $"{NameOf(left.DataType)} and {NameOf(right.DataType)} cannot be reckoned with “{binary.Operator}”."
+                    );
                 return new BoundBinary(
                     binary.Operator,
-                    Wanted(left, ValueForm.Number),
-                    Wanted(right, ValueForm.Number),
-                    ValueForm.Number,
+                    Wanted(left, DataType.Number),
+                    Wanted(right, DataType.Number),
+                    DataType.Number,
                     binary.Span
                 );
         }
@@ -344,30 +347,30 @@ internal sealed class Binder(
                     : binary.Span,
                 refusal
             );
-        return new BoundBinary(binary.Operator, left, right, ValueForm.YesNo, binary.Span);
+        return new BoundBinary(binary.Operator, left, right, DataType.YesNo, binary.Span);
     }
 
-    private static bool IsAmount(ValueForm type) => type is ValueForm.Money or ValueForm.Quantity;
+    private static bool IsAmount(DataType type) => type is DataType.Money or DataType.Quantity;
 
     // What reckoning with days, moments and amounts gives; null where only numbers go.
-    private static ValueForm? Reckoned(string op, ValueForm left, ValueForm right) =>
+    private static DataType? Reckoned(string op, DataType left, DataType right) =>
         (op, left, right) switch
         {
-            ("+", ValueForm.Date, ValueForm.Number) or ("-", ValueForm.Date, ValueForm.Number) or ("+", ValueForm.Number, ValueForm.Date) =>
-                ValueForm.Date,
-            ("-", ValueForm.Date, ValueForm.Date) or ("-", ValueForm.Moment, ValueForm.Moment) => ValueForm.Number,
-            ("+" or "-", ValueForm.Money, ValueForm.Money) => ValueForm.Money,
-            ("+" or "-", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Quantity,
-            ("/", ValueForm.Money, ValueForm.Money) or ("/", ValueForm.Quantity, ValueForm.Quantity) => ValueForm.Number,
-            ("*" or "/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => left,
-            ("*", ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => right,
+            ("+", DataType.Date, DataType.Number) or ("-", DataType.Date, DataType.Number) or ("+", DataType.Number, DataType.Date) =>
+                DataType.Date,
+            ("-", DataType.Date, DataType.Date) or ("-", DataType.Moment, DataType.Moment) => DataType.Number,
+            ("+" or "-", DataType.Money, DataType.Money) => DataType.Money,
+            ("+" or "-", DataType.Quantity, DataType.Quantity) => DataType.Quantity,
+            ("/", DataType.Money, DataType.Money) or ("/", DataType.Quantity, DataType.Quantity) => DataType.Number,
+            ("*" or "/", DataType.Money or DataType.Quantity, DataType.Number) => left,
+            ("*", DataType.Number, DataType.Money or DataType.Quantity) => right,
             _ => null,
         };
 
     // A day written as a text stands for the day where it meets one.
     private static Bound AsDay(Bound given, Bound other) =>
-        given is BoundLiteral { Value.Type: ValueForm.Text } literal
-        && other.Type == ValueForm.Date
+        given is BoundLiteral { Value.DataType: DataType.Text } literal
+        && other.DataType == DataType.Date
         && DateFunctions.Read(literal.Value.Text) is { IsError: false } day
             ? new BoundLiteral(day, given.Span)
             : given;
@@ -381,7 +384,7 @@ internal sealed class Binder(
         )
             return null;
         if (
-            code is not BoundLiteral { Value: { Type: ValueForm.Text } text }
+            code is not BoundLiteral { Value: { DataType: DataType.Text } text }
             || kind.All.Any(choice => string.Equals(choice.Code, text.Text, StringComparison.OrdinalIgnoreCase))
         )
             return null;
@@ -390,15 +393,15 @@ internal sealed class Binder(
         return $"“{text.Text}” is not among the choices{(near is null ? $": they are {string.Join(", ", kind.All.Take(8).Select(choice => choice.Code))}{(kind.All.Count > 8 ? " …" : ".")}" : $". Did you mean {near}?")}";
     }
 
-    private static bool Odd(Bound side) => side.Type is ValueForm.Several or ValueForm.Links or ValueForm.File or ValueForm.Secret;
+    private static bool Odd(Bound side) => side.DataType is DataType.Several or DataType.Links or DataType.File or DataType.Secret;
 
     /// <summary>Why two values cannot be compared, or null when they can.</summary>
     public static string? RefuseComparison(Bound left, Bound right)
     {
         if (Odd(left) || Odd(right))
-            return $"{Said(Odd(left) ? left.Type : right.Type)} cannot be compared; ISBLANK tells whether there is one.".Capital();
-        return left.Type != right.Type && left.Type != ValueForm.Empty && right.Type != ValueForm.Empty
-            ? $"{Said(left.Type)} cannot be compared with {Said(right.Type)}.".Capital()
+            return $"{NameOf(Odd(left) ? left.DataType : right.DataType)} cannot be compared; ISBLANK tells whether there is one.".Capital();
+        return left.DataType != right.DataType && left.DataType != DataType.Empty && right.DataType != DataType.Empty
+            ? $"{NameOf(left.DataType)} cannot be compared with {NameOf(right.DataType)}.".Capital()
             : null;
     }
 
@@ -417,7 +420,7 @@ internal sealed class Binder(
         if (function is Exchange)
         {
             function = Exchange.Of(part?.RecordType.Rates);
-            reaches.UnionWith(part?.RecordType.Rates?.Fields ?? []);
+            relatedFields.UnionWith(part?.RecordType.Rates?.Fields ?? []);
         }
 
         if (function is HolidayList && !mayBeList)
@@ -429,7 +432,7 @@ internal sealed class Binder(
         for (var i = arguments.Count; i < function.Parameters.Count; i++)
             if (!function.Parameters[i].IsRepeated || function.ParameterAt(i) is { IsOptional: true, IsList: false })
                 arguments.Add(new BoundLiteral(function.Parameters[i].Default, new(call.Span.From + call.Span.Length, 0)));
-        if (function is TextFormatting && arguments[0].Type == ValueForm.Moment)
+        if (function is TextFormatting && arguments[0].DataType == DataType.Moment)
             arguments[0] = new BoundConvert(arguments[0], TextFormatting.PartOf(arguments[1]));
         if (
             !DateFunctions.TakesHolidays(function)
@@ -443,9 +446,9 @@ internal sealed class Binder(
         // An argument that is always empty fits any type; the database wants to be told which.
         for (var i = 0; i < arguments.Count; i++)
             if (
-                arguments[i] is { Type: ValueForm.Empty } and not BoundLiteral
+                arguments[i] is { DataType: DataType.Empty } and not BoundLiteral
                 && function.TypeAt(i, arguments, result) is var type
-                && type != ValueForm.Empty
+                && type != DataType.Empty
             )
                 arguments[i] = new BoundConvert(arguments[i], type);
         return new BoundCall(function, arguments, result, call.Span);
@@ -472,34 +475,34 @@ internal sealed class Binder(
     }
 
     // The conversions that OpenFormula 6.3 has; a text becomes a number or a day only where somebody asks for it.
-    private Bound Wanted(Bound given, ValueForm type)
+    private Bound Wanted(Bound given, DataType type)
     {
-        if (given.Type == type)
+        if (given.DataType == type)
             return given;
-        if (given.Type == ValueForm.Empty)
+        if (given.DataType == DataType.Empty)
             return new BoundConvert(given, type);
-        switch (type, given.Type)
+        switch (type, given.DataType)
         {
-            case (ValueForm.Number, ValueForm.YesNo) or (ValueForm.YesNo, ValueForm.Number):
-            case (ValueForm.Text, ValueForm.Number or ValueForm.Date or ValueForm.YesNo or ValueForm.Time):
-            case (ValueForm.Date or ValueForm.Time, ValueForm.Moment):
+            case (DataType.Number, DataType.YesNo) or (DataType.YesNo, DataType.Number):
+            case (DataType.Text, DataType.Number or DataType.Date or DataType.YesNo or DataType.Time):
+            case (DataType.Date or DataType.Time, DataType.Moment):
                 return new BoundConvert(given, type);
-            case (ValueForm.Date, ValueForm.Text)
+            case (DataType.Date, DataType.Text)
                 when given is BoundLiteral literal && DateFunctions.Read(literal.Value.Text) is { IsError: false } day:
                 return new BoundLiteral(day, given.Span);
             default:
-                return Refuse(given.Span, $"{Said(type)} is needed here, not {Said(given.Type)}.{Advice(type, given)}");
+                return Refuse(given.Span, $"{NameOf(type)} is needed here, not {NameOf(given.DataType)}.{Advice(type, given)}");
         }
     }
 
-    private static string Advice(ValueForm wanted, Bound given) =>
-        (wanted, given.Type) switch
+    private static string Advice(DataType wanted, Bound given) =>
+        (wanted, given.DataType) switch
         {
-            (ValueForm.Number, ValueForm.Text) => " VALUE makes a number of a text.",
-            (ValueForm.Date, ValueForm.Text) => " DATEVALUE makes a day of a text.",
-            (ValueForm.Date, ValueForm.Number) => " DATE makes a day of year, month and day.",
-            (ValueForm.Number, ValueForm.Money or ValueForm.Quantity) => " AMOUNT gives its number.",
-            (ValueForm.Text, ValueForm.Link) => " Go on to a field of what it points to, after a point.",
+            (DataType.Number, DataType.Text) => " VALUE makes a number of a text.",
+            (DataType.Date, DataType.Text) => " DATEVALUE makes a day of a text.",
+            (DataType.Date, DataType.Number) => " DATE makes a day of year, month and day.",
+            (DataType.Number, DataType.Money or DataType.Quantity) => " AMOUNT gives its number.",
+            (DataType.Text, DataType.Link) => " Go on to a field of what it points to, after a point.",
             _ => "",
         };
 
@@ -516,22 +519,22 @@ internal sealed class Binder(
     }
 
     /// <summary>A type in words.</summary>
-    public static string Said(ValueForm type) =>
+    public static string NameOf(DataType type) =>
         type switch
         {
-            ValueForm.Text => "a text",
-            ValueForm.Number => "a number",
-            ValueForm.Date => "a date",
-            ValueForm.YesNo => "yes or no",
-            ValueForm.Link => "a link",
-            ValueForm.Links => "several links",
-            ValueForm.Money => "an amount of money",
-            ValueForm.Quantity => "a quantity",
-            ValueForm.Time => "a time",
-            ValueForm.Moment => "a date and time",
-            ValueForm.Several => "a list of choices",
-            ValueForm.File => "a file",
-            ValueForm.Secret => "a secret",
+            DataType.Text => "a text",
+            DataType.Number => "a number",
+            DataType.Date => "a date",
+            DataType.YesNo => "yes or no",
+            DataType.Link => "a link",
+            DataType.Links => "several links",
+            DataType.Money => "an amount of money",
+            DataType.Quantity => "a quantity",
+            DataType.Time => "a time",
+            DataType.Moment => "a date and time",
+            DataType.Several => "a list of choices",
+            DataType.File => "a file",
+            DataType.Secret => "a secret",
             _ => "nothing",
         };
 }

@@ -17,7 +17,7 @@ public sealed record Frame(Value[] Header, Value[]? Line, IReadOnlyList<IReadOnl
     /// <summary>
     /// Finds a row beside the record, by its part and id; null when it is not there. For formulas that read through links.
     /// </summary>
-    public Func<Part, long, Value[]?>? Reach { get; init; }
+    public Func<Part, long, Value[]?>? FindRelated { get; init; }
 
     /// <summary>The id of the record, once it is kept.</summary>
     public long? Id { get; init; }
@@ -53,7 +53,7 @@ public sealed record Clock(DateTime Now, DateOnly Today)
     public static Clock Utc => At(DateTime.UtcNow);
 
     /// <summary>What a clock says, with the day of this machine's time zone.</summary>
-    public static Clock Of(TimeProvider clock) =>
+    public static Clock From(TimeProvider clock) =>
         new(clock.GetUtcNow().UtcDateTime, DateOnly.FromDateTime(clock.GetLocalNow().DateTime))
         {
             Zone = clock.LocalTimeZone.HasIanaId ? clock.LocalTimeZone : TimeZoneInfo.Utc,
@@ -83,22 +83,22 @@ internal enum Place
 }
 
 /// <summary>A formula's node with its type known and its names resolved.</summary>
-internal abstract record Bound(ValueForm Type, Span Span)
+internal abstract record Bound(DataType DataType, Span Span)
 {
     /// <summary>The nodes that it is made of.</summary>
     public virtual IReadOnlyList<Bound> Parts => [];
 }
 
-internal sealed record BoundLiteral(Value Value, Span Span) : Bound(Value.Type, Span);
+internal sealed record BoundLiteral(Value Value, Span Span) : Bound(Value.DataType, Span);
 
 /// <summary>A parameter of the query in which it stands.</summary>
-internal sealed record BoundParameter(string Name, ValueForm Type, Span Span) : Bound(Type, Span);
+internal sealed record BoundParameter(string Name, DataType DataType, Span Span) : Bound(DataType, Span);
 
 /// <summary>A field of a header or of a line.</summary>
-internal sealed record BoundField(Field Field, Place Of, Span Span) : Bound(Field.Kind.Holds, Span);
+internal sealed record BoundField(Field Field, Place Of, Span Span) : Bound(Field.Kind.DataType, Span);
 
 /// <summary>A field of the record that a link points to.</summary>
-internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(Field.Kind.Holds, Span)
+internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(Field.Kind.DataType, Span)
 {
     public override IReadOnlyList<Bound> Parts => [Link];
 }
@@ -107,20 +107,20 @@ internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(
 /// <param name="Over">The rows.</param>
 /// <param name="Item">What is worked out for each.</param>
 /// <param name="Span">Where it stands.</param>
-internal sealed record BoundList(RowsOver Over, Bound Item, Span Span) : Bound(Item.Type, Span)
+internal sealed record BoundList(RowsOver Over, Bound Item, Span Span) : Bound(Item.DataType, Span)
 {
     /// <summary>True for rows of other records.</summary>
-    public bool IsFar => Over is not OwnLines;
+    public bool IsFar => Over is not LinesOfRecord;
 
     public override IReadOnlyList<Bound> Parts => [Item];
 }
 
-internal sealed record BoundNegate(Bound Operand, Span Span) : Bound(Operand.Type, Span)
+internal sealed record BoundNegate(Bound Operand, Span Span) : Bound(Operand.DataType, Span)
 {
     public override IReadOnlyList<Bound> Parts => [Operand];
 }
 
-internal sealed record BoundBinary(string Operator, Bound Left, Bound Right, ValueForm Type, Span Span) : Bound(Type, Span)
+internal sealed record BoundBinary(string Operator, Bound Left, Bound Right, DataType DataType, Span Span) : Bound(DataType, Span)
 {
     public override IReadOnlyList<Bound> Parts => [Left, Right];
 }
@@ -129,12 +129,12 @@ internal sealed record BoundBinary(string Operator, Bound Left, Bound Right, Val
 /// A value turned into another type where the language does that by itself: a number into a text where texts are joined, yes into 1 where
 /// one reckons.
 /// </summary>
-internal sealed record BoundConvert(Bound Operand, ValueForm Type) : Bound(Type, Operand.Span)
+internal sealed record BoundConvert(Bound Operand, DataType DataType) : Bound(DataType, Operand.Span)
 {
     public override IReadOnlyList<Bound> Parts => [Operand];
 }
 
-internal sealed record BoundCall(Function Function, IReadOnlyList<Bound> Arguments, ValueForm Type, Span Span) : Bound(Type, Span)
+internal sealed record BoundCall(Function Function, IReadOnlyList<Bound> Arguments, DataType DataType, Span Span) : Bound(DataType, Span)
 {
     public override IReadOnlyList<Bound> Parts => Arguments;
 }

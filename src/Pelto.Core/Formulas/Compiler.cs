@@ -33,20 +33,20 @@ internal static class Compiler
             case BoundThrough through:
                 var (link, reached) = (Compile(through.Link), through.Field);
                 return frame =>
-                    link(frame) is { Type: ValueForm.Link } to
-                        ? frame.Reach?.Invoke(reached.Part, to.Target)?[reached.Slot] ?? Value.Empty
+                    link(frame) is { DataType: DataType.Link } to
+                        ? frame.FindRelated?.Invoke(reached.Part, to.Target)?[reached.Slot] ?? Value.Empty
                         : Value.Empty;
             case BoundNegate negate:
                 var operand = Compile(negate.Operand);
                 return frame =>
-                    operand(frame) is var value && value.Type == ValueForm.Number ? Value.Of(-value.Number)
+                    operand(frame) is var value && value.DataType == DataType.Number ? Value.From(-value.Number)
                     : value.IsEmpty || value.IsError ? value
                     : AmountFunctions.With(value, -value.Amount);
             case BoundConvert convert:
                 var given = Compile(convert.Operand);
-                return convert.Operand.Type == ValueForm.Empty ? given
-                    : convert.Type == ValueForm.Text ? frame => ToText(given(frame))
-                    : frame => Turn(given(frame), convert.Type, frame.Clock);
+                return convert.Operand.DataType == DataType.Empty ? given
+                    : convert.DataType == DataType.Text ? frame => ToText(given(frame))
+                    : frame => Turn(given(frame), convert.DataType, frame.Clock);
             case BoundBinary binary:
                 return Compile(binary);
             case BoundList list:
@@ -65,26 +65,26 @@ internal static class Compiler
             return frame => Join(left(frame), right(frame));
         if (op is not ("+" or "-" or "*" or "/" or "^"))
             return frame => Compare(op, left(frame), right(frame));
-        if (binary is { Left.Type: ValueForm.Number, Right.Type: ValueForm.Number } && op != "^")
+        if (binary is { Left.DataType: DataType.Number, Right.DataType: DataType.Number } && op != "^")
             return Numeric(op, left, right);
-        Func<Value, Value, Value> reckon = (op, binary.Left.Type, binary.Right.Type) switch
+        Func<Value, Value, Value> reckon = (op, binary.Left.DataType, binary.Right.DataType) switch
         {
-            ("+", ValueForm.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, days.Number),
-            ("+", _, ValueForm.Date) => static (days, day) => DateFunctions.AddDays(day.Date, days.Number),
-            ("-", ValueForm.Date, ValueForm.Date) => static (to, from) => Value.Of((decimal)to.Date.DayNumber - from.Date.DayNumber),
-            ("-", ValueForm.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, -days.Number),
-            ("-", ValueForm.Moment, _) => static (to, from) =>
-                Value.Of(Numbers.Round((to.Moment.Ticks - from.Moment.Ticks) / TimeSpan.TicksPerSecond / 86_400m, Divided)),
-            ("+", ValueForm.Money or ValueForm.Quantity, _) => AmountFunctions.Add,
-            ("-", ValueForm.Money or ValueForm.Quantity, _) => static (from, less) =>
+            ("+", DataType.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, days.Number),
+            ("+", _, DataType.Date) => static (days, day) => DateFunctions.AddDays(day.Date, days.Number),
+            ("-", DataType.Date, DataType.Date) => static (to, from) => Value.From((decimal)to.Date.DayNumber - from.Date.DayNumber),
+            ("-", DataType.Date, _) => static (day, days) => DateFunctions.AddDays(day.Date, -days.Number),
+            ("-", DataType.Moment, _) => static (to, from) =>
+                Value.From(Numbers.Round((to.Moment.Ticks - from.Moment.Ticks) / TimeSpan.TicksPerSecond / 86_400m, Divided)),
+            ("+", DataType.Money or DataType.Quantity, _) => AmountFunctions.Add,
+            ("-", DataType.Money or DataType.Quantity, _) => static (from, less) =>
                 AmountFunctions.Add(from, AmountFunctions.With(less, -less.Amount)),
-            ("*", ValueForm.Money or ValueForm.Quantity, _) => static (amount, times) =>
+            ("*", DataType.Money or DataType.Quantity, _) => static (amount, times) =>
                 AmountFunctions.With(amount, amount.Amount * times.Number),
-            ("*", _, ValueForm.Money or ValueForm.Quantity) => static (times, amount) =>
+            ("*", _, DataType.Money or DataType.Quantity) => static (times, amount) =>
                 AmountFunctions.With(amount, amount.Amount * times.Number),
-            ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Number) => static (amount, by) =>
+            ("/", DataType.Money or DataType.Quantity, DataType.Number) => static (amount, by) =>
                 Divide(amount.Amount, by.Number) is var share && share.IsError ? share : AmountFunctions.With(amount, share.Number),
-            ("/", ValueForm.Money or ValueForm.Quantity, _) => static (amount, by) =>
+            ("/", DataType.Money or DataType.Quantity, _) => static (amount, by) =>
                 AmountFunctions.InUnitOf(amount, by) is var same && same.IsError ? same : Divide(amount.Amount, same.Amount),
             _ => static (a, b) => NumberFunctions.Power(a.Number, b.Number),
         };
@@ -98,11 +98,11 @@ internal static class Compiler
             "+" => frame =>
             {
                 var (a, b) = (left(frame), right(frame));
-                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                if (a.DataType != DataType.Number || b.DataType != DataType.Number)
                     return Without(a, b);
                 try
                 {
-                    return Value.Of(a.Number + b.Number);
+                    return Value.From(a.Number + b.Number);
                 }
                 catch (OverflowException)
                 {
@@ -112,11 +112,11 @@ internal static class Compiler
             "-" => frame =>
             {
                 var (a, b) = (left(frame), right(frame));
-                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                if (a.DataType != DataType.Number || b.DataType != DataType.Number)
                     return Without(a, b);
                 try
                 {
-                    return Value.Of(a.Number - b.Number);
+                    return Value.From(a.Number - b.Number);
                 }
                 catch (OverflowException)
                 {
@@ -126,11 +126,11 @@ internal static class Compiler
             "*" => frame =>
             {
                 var (a, b) = (left(frame), right(frame));
-                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                if (a.DataType != DataType.Number || b.DataType != DataType.Number)
                     return Without(a, b);
                 try
                 {
-                    return Value.Of(a.Number * b.Number);
+                    return Value.From(a.Number * b.Number);
                 }
                 catch (OverflowException)
                 {
@@ -140,7 +140,7 @@ internal static class Compiler
             _ => frame =>
             {
                 var (a, b) = (left(frame), right(frame));
-                if (a.Type != ValueForm.Number || b.Type != ValueForm.Number)
+                if (a.DataType != DataType.Number || b.DataType != DataType.Number)
                     return Without(a, b);
                 try
                 {
@@ -163,7 +163,7 @@ internal static class Compiler
 
     // Carried to 16 decimals, so that the database and memory give the same.
     private static Value Divide(decimal number, decimal by) =>
-        by == 0 ? Value.Failed(Reasons.ByZero) : Value.Of(Numbers.Round(number / by, Divided));
+        by == 0 ? Value.Failed(Reasons.ByZero) : Value.From(Numbers.Round(number / by, Divided));
 
     // Empty in, empty out: an order line without a price has no amount rather than an amount of 0.
     private static Value Reckon(Func<Value, Value, Value> operation, Value left, Value right)
@@ -191,26 +191,26 @@ internal static class Compiler
 
     // As the database writes them too: numbers with a point and without zeros at the end, days as year-month-day.
     private static Value ToText(Value value) =>
-        value.Type switch
+        value.DataType switch
         {
-            ValueForm.Number => Value.Of(Numbers.Shortest(value.Number).ToString(CultureInfo.InvariantCulture)),
-            ValueForm.Date => Value.Of(value.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)),
-            ValueForm.YesNo => Value.Of(value.Yes ? "TRUE" : "FALSE"),
-            ValueForm.Time => Value.Of(value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)),
+            DataType.Number => Value.From(Numbers.Shortest(value.Number).ToString(CultureInfo.InvariantCulture)),
+            DataType.Date => Value.From(value.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)),
+            DataType.YesNo => Value.From(value.Yes ? "TRUE" : "FALSE"),
+            DataType.Time => Value.From(value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture)),
             _ => value,
         };
 
     // A moment has its day and its time of day where people work.
-    private static Value Turn(Value value, ValueForm into, Clock clock) =>
+    private static Value Turn(Value value, DataType into, Clock clock) =>
         (value.IsEmpty || value.IsError, into) switch
         {
             (true, _) => value,
-            (_, ValueForm.Number) => Value.Of(value.Yes ? 1m : 0m),
-            (_, ValueForm.Date) => Value.Of(DateOnly.FromDateTime(There(value, clock))),
-            (_, ValueForm.Time) => Value.Of(
+            (_, DataType.Number) => Value.From(value.Yes ? 1m : 0m),
+            (_, DataType.Date) => Value.From(DateOnly.FromDateTime(There(value, clock))),
+            (_, DataType.Time) => Value.From(
                 TimeOnly.FromTimeSpan(TimeSpan.FromSeconds(Math.Floor(There(value, clock).TimeOfDay.TotalSeconds)))
             ),
-            _ => Value.Of(value.Number != 0),
+            _ => Value.From(value.Number != 0),
         };
 
     private static DateTime There(Value moment, Clock clock) =>
@@ -227,7 +227,7 @@ internal static class Compiler
         if (right.IsError)
             return right;
         if (left.IsEmpty || right.IsEmpty)
-            return Value.Of(
+            return Value.From(
                 op switch
                 {
                     "=" => left.IsEmpty == right.IsEmpty,
@@ -235,20 +235,20 @@ internal static class Compiler
                     _ => false,
                 }
             );
-        if (left.Type is ValueForm.Money or ValueForm.Quantity && (right = AmountFunctions.InUnitOf(left, right)).IsError)
+        if (left.DataType is DataType.Money or DataType.Quantity && (right = AmountFunctions.InUnitOf(left, right)).IsError)
             return right;
-        var order = left.Type switch
+        var order = left.DataType switch
         {
-            ValueForm.Text => string.Compare(left.Text, right.Text, StringComparison.OrdinalIgnoreCase),
-            ValueForm.Number => left.Number.CompareTo(right.Number),
-            ValueForm.Date => left.Date.CompareTo(right.Date),
-            ValueForm.YesNo => left.Yes.CompareTo(right.Yes),
-            ValueForm.Time => left.Time.CompareTo(right.Time),
-            ValueForm.Moment => left.Moment.CompareTo(right.Moment),
-            ValueForm.Money or ValueForm.Quantity => left.Amount.CompareTo(right.Amount),
+            DataType.Text => string.Compare(left.Text, right.Text, StringComparison.OrdinalIgnoreCase),
+            DataType.Number => left.Number.CompareTo(right.Number),
+            DataType.Date => left.Date.CompareTo(right.Date),
+            DataType.YesNo => left.Yes.CompareTo(right.Yes),
+            DataType.Time => left.Time.CompareTo(right.Time),
+            DataType.Moment => left.Moment.CompareTo(right.Moment),
+            DataType.Money or DataType.Quantity => left.Amount.CompareTo(right.Amount),
             _ => left.Target.CompareTo(right.Target),
         };
-        return Value.Of(
+        return Value.From(
             op switch
             {
                 "=" => order == 0,

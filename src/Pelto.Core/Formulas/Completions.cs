@@ -20,7 +20,7 @@ public static class Completions
     /// <param name="part">Where names are looked up.</param>
     /// <param name="atHand">For the condition of a link: the part in which the link stands.</param>
     /// <param name="isShown">Which fields whoever types is shown; null for all.</param>
-    public static (int From, IReadOnlyList<Completion> Found) Of(
+    public static (int From, IReadOnlyList<Completion> Found) For(
         string text,
         int at,
         Part part,
@@ -82,7 +82,7 @@ public static class Completions
                 (at, step) = (target.Header, step + 1);
                 isOver |= link.Kind.IsSeveralLinks;
             }
-            else if (!isOver && atHand is null && LinkWays.At(at.RecordType, path, step) is { } way && isShown(way.Link))
+            else if (!isOver && atHand is null && LinkPaths.At(at.RecordType, path, step) is { } way && isShown(way.Link))
                 (at, step, isOver) = (way.Rows, way.After, true);
             else
                 at = null;
@@ -110,7 +110,7 @@ public static class Completions
                 1,
                 own.Kind.IsSeveralLinks
             ),
-            _ when atHand is null && LinkWays.At(part.RecordType, path, 0) is { } way && isShown(way.Link) => (way.Rows, way.After, true),
+            _ when atHand is null && LinkPaths.At(part.RecordType, path, 0) is { } way && isShown(way.Link) => (way.Rows, way.After, true),
             _ => (null, 0, false),
         };
 
@@ -119,11 +119,11 @@ public static class Completions
         path.Count > 1 && path[^2] == at.RecordType.Code && at.Find(path[^1]) is { Kind.IsOneLink: true };
 
     private static IEnumerable<Completion> Ways(RecordType type, Func<Field, bool> isShown) =>
-        LinkWays
+        LinkPaths
             .To(type)
             .Where(isShown)
             .Select(link => new Completion(
-                string.Join('.', LinkWays.Of(link)),
+                string.Join('.', LinkPaths.From(link)),
                 $"{link.Part.Plural} by {link.Label}",
                 "all that link here",
                 GoesOn: true
@@ -131,7 +131,7 @@ public static class Completions
 
     // Several links are gone over, which cannot be done for each of many rows.
     private static IEnumerable<Field> Readable(Part part, bool isOver = false) =>
-        part.Fields.Where(field => field is { IsSeen: false, Kind.IsSecret: false } && !(isOver && field.Kind.IsSeveralLinks));
+        part.Fields.Where(field => field is { IsThroughLink: false, Kind.IsSecret: false } && !(isOver && field.Kind.IsSeveralLinks));
 
     private static Completion Named(Field field) => new(field.Code, field.Label, field.KindInWords, GoesOn: field.Target is not null);
 }

@@ -28,7 +28,7 @@ internal static class Explaining
 
             if (
                 part is BoundLiteral
-                || part.Type == ValueForm.Link
+                || part.DataType == DataType.Link
                 || part.Span.Length == 0
                 || text.Substring(part.Span.From, part.Span.Length) is not { } written
                 || !told.Add(written)
@@ -46,7 +46,7 @@ internal static class Explaining
             yield break;
         var written = text.Substring(list.Span.From, list.Span.Length);
         var rows = ListFunctions.Rows(list, Compiler.Compile(list), frame).ToList();
-        for (var i = 0; i < Math.Min(rows.Count, MostRows); i++)
+        for (var i = 0; i < Math.Min(rows.Count, MaxRows); i++)
             yield return new(
                 string.Create(
                     System.Globalization.CultureInfo.InvariantCulture,
@@ -56,7 +56,7 @@ internal static class Explaining
             );
     }
 
-    private const int MostRows = 5;
+    private const int MaxRows = 5;
 
     private static IEnumerable<Bound> InnermostFirst(Bound bound) =>
         bound is BoundList
@@ -66,7 +66,7 @@ internal static class Explaining
     private static string Say(Bound bound) =>
         bound switch
         {
-            BoundLiteral { Value.Type: ValueForm.Text } text => $"“{text.Value.Text}”",
+            BoundLiteral { Value.DataType: DataType.Text } text => $"“{text.Value.Text}”",
             BoundLiteral { Value.IsEmpty: true } => "nothing",
             BoundLiteral literal => literal.Value.ToString(),
             BoundParameter parameter => $":{parameter.Name}",
@@ -80,7 +80,7 @@ internal static class Explaining
             BoundList list => $"{Say(list.Item)} of each {list.Over.Part.Label.ToLowerInvariant()}",
             BoundNegate negate => $"minus {Inner(negate.Operand)}",
             BoundConvert convert => Say(convert.Operand),
-            BoundBinary { Operator: "/", Right: BoundLiteral { Value: { Type: ValueForm.Number, Number: 100 } } } percent =>
+            BoundBinary { Operator: "/", Right: BoundLiteral { Value: { DataType: DataType.Number, Number: 100 } } } percent =>
                 $"{Inner(percent.Left)} hundredths",
             BoundBinary binary => $"{Inner(binary.Left)} {Word(binary.Operator)} {Inner(binary.Right)}",
             BoundCall call => Say(call),

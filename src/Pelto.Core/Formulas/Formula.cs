@@ -20,9 +20,9 @@ public sealed class Formula
     private Formula(string text, Bound bound, Binder binder)
     {
         (Text, this.bound, evaluator, named) = (text, bound, Compiler.Compile(bound), binder.Codes);
-        (Reads, Reaches, Watches, MayBeEmpty, IsVolatile) = (
+        (Reads, RelatedFields, Watches, MayBeEmpty, IsVolatile) = (
             binder.Reads,
-            binder.Reaches,
+            binder.RelatedFields,
             binder.Watches,
             binder.MayBeEmpty,
             binder.IsVolatile
@@ -33,19 +33,19 @@ public sealed class Formula
     public string Text { get; }
 
     /// <summary>The type of what it gives.</summary>
-    public ValueForm Type => bound.Type;
+    public DataType DataType => bound.DataType;
 
     /// <summary>The fields that it depends on, of the header and of lines.</summary>
     public IReadOnlySet<Field> Reads { get; }
 
     /// <summary>The fields of other records that it reads through links.</summary>
-    public IReadOnlySet<Field> Reaches { get; }
+    public IReadOnlySet<Field> RelatedFields { get; }
 
     /// <summary>For the condition of a link: the fields of the record at hand that it depends on.</summary>
     public IReadOnlySet<Field> Watches { get; }
 
     /// <summary>All fields that it names, and so tells of to whoever reads it.</summary>
-    public IEnumerable<Field> Names => Reads.Concat(Reaches).Concat(Watches);
+    public IEnumerable<Field> Names => Reads.Concat(RelatedFields).Concat(Watches);
 
     /// <summary>Those of them that it asks whether they are filled, so that it has an answer for empty ones too.</summary>
     public IReadOnlySet<Field> MayBeEmpty { get; }
@@ -114,7 +114,7 @@ public sealed class Formula
         Part? part,
         List<FormulaProblem> problems,
         Part? atHand = null,
-        IReadOnlyDictionary<string, ValueForm>? parameters = null
+        IReadOnlyDictionary<string, DataType>? parameters = null
     )
     {
         if (text.Length > LongestText)
@@ -159,11 +159,11 @@ public sealed class Formula
     /// </summary>
     /// <param name="text">The formula, right or wrong.</param>
     /// <param name="part">Where names are looked up.</param>
-    public static IEnumerable<(string Name, ValueForm Type)> ParametersOf(string text, Part part) =>
+    public static IEnumerable<(string Name, DataType Type)> ParametersOf(string text, Part part) =>
         Parameters
-            .Of(Parser.Parse(text, []), part)
+            .In(Parser.Parse(text, []), part)
             .GroupBy(one => one.Name)
-            .Select(group => (group.Key, group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty)));
+            .Select(group => (group.Key, group.Select(one => one.Type).FirstOrDefault(type => type != DataType.Empty)));
 
     internal Bound Bound => bound;
 

@@ -9,7 +9,7 @@ public static class Indexing
     /// <summary>Why there can be no index of a field; null when there can.</summary>
     public static string? Refuse(Field field)
     {
-        if (field.IsSeen)
+        if (field.IsThroughLink)
             return "It is seen through a link: an index is kept where it is filled in.";
         if (field.Kind.IsLink)
             return "Links have an index anyway.";
@@ -30,7 +30,7 @@ public static class Indexing
         if (
             Nodes(formula.Bound)
                 .Any(static node =>
-                    node is BoundConvert { Type: ValueForm.Text, Operand.Type: not ValueForm.Number and not ValueForm.YesNo }
+                    node is BoundConvert { DataType: DataType.Text, Operand.DataType: not DataType.Number and not DataType.YesNo }
                     || (node is BoundCall call && Unsteady.Contains(call.Function.Name))
                 )
         )

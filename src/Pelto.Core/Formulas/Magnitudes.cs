@@ -9,29 +9,29 @@ internal static class Magnitudes
     public static double? Most(Bound bound) =>
         bound switch
         {
-            BoundLiteral { Value.Type: ValueForm.Number } literal => (double)Math.Abs(literal.Value.Number),
+            BoundLiteral { Value.DataType: DataType.Number } literal => (double)Math.Abs(literal.Value.Number),
             BoundLiteral { Value.IsEmpty: true } => 0,
-            BoundField field => field.Field.IsLive ? (double)FieldKind.MostLive : field.Field.Kind.MostNumber,
-            BoundThrough through => through.Field.IsLive ? (double)FieldKind.MostLive : through.Field.Kind.MostNumber,
+            BoundField field => field.Field.IsLive ? (double)FieldKind.MaxLive : field.Field.Kind.MaxNumber,
+            BoundThrough through => through.Field.IsLive ? (double)FieldKind.MaxLive : through.Field.Kind.MaxNumber,
             BoundNegate negate => Most(negate.Operand),
-            BoundConvert { Type: ValueForm.Number, Operand.Type: ValueForm.YesNo } => 1,
-            BoundBinary { Type: ValueForm.Number, Operator: "+" or "-" } sum => Most(sum.Left) + Most(sum.Right),
-            BoundBinary { Type: ValueForm.Number, Operator: "*" } product => Most(product.Left) * Most(product.Right),
+            BoundConvert { DataType: DataType.Number, Operand.DataType: DataType.YesNo } => 1,
+            BoundBinary { DataType: DataType.Number, Operator: "+" or "-" } sum => Most(sum.Left) + Most(sum.Right),
+            BoundBinary { DataType: DataType.Number, Operator: "*" } product => Most(product.Left) * Most(product.Right),
             BoundBinary
             {
-                Type: ValueForm.Number,
+                DataType: DataType.Number,
                 Operator: "/",
-                Right: BoundLiteral { Value: { Type: ValueForm.Number, Number: not 0 } by }
+                Right: BoundLiteral { Value: { DataType: DataType.Number, Number: not 0 } by }
             } share => Most(share.Left) / (double)Math.Abs(by.Number),
             BoundList list => Most(list.Item),
             BoundCall { Function.Name: "ABS" or "INT" } whole => Most(whole.Arguments[0]) + 1,
             BoundCall { Function.Name: "ROUND" } rounded
                 when rounded.Arguments
-                    is [_, BoundLiteral { Value: { Type: ValueForm.Empty } or { Type: ValueForm.Number, Number: >= 0 } }] => Most(
+                    is [_, BoundLiteral { Value: { DataType: DataType.Empty } or { DataType: DataType.Number, Number: >= 0 } }] => Most(
                 rounded.Arguments[0]
             ) + 1,
-            BoundCall { Function.Name: "MIN" or "MAX" or "AVERAGE", Type: ValueForm.Number } some => Largest(some.Arguments),
-            BoundCall { Function.Name: "IF", Type: ValueForm.Number } either => Largest(either.Arguments.Skip(1)),
+            BoundCall { Function.Name: "MIN" or "MAX" or "AVERAGE", DataType: DataType.Number } some => Largest(some.Arguments),
+            BoundCall { Function.Name: "IF", DataType: DataType.Number } either => Largest(either.Arguments.Skip(1)),
             _ => null,
         };
 

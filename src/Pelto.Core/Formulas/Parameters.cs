@@ -7,33 +7,33 @@ namespace Pelto.Core.Formulas;
 internal static class Parameters
 {
     /// <summary>All parameters under a node, with the type of what each meets; empty where that is not told.</summary>
-    public static IEnumerable<(string Name, ValueForm Type)> Of(Syntax syntax, Part part) =>
+    public static IEnumerable<(string Name, DataType Type)> In(Syntax syntax, Part part) =>
         syntax switch
         {
-            PathSyntax path => NameOf(path) is { } name ? [(name, ValueForm.Empty)] : [],
+            PathSyntax path => NameOf(path) is { } name ? [(name, DataType.Empty)] : [],
             BinarySyntax { Left: PathSyntax left } binary when NameOf(left) is { } name =>
             [
                 (name, TypeOf(binary.Right, part)),
-                .. Of(binary.Right, part),
+                .. In(binary.Right, part),
             ],
             BinarySyntax { Right: PathSyntax right } binary when NameOf(right) is { } name =>
             [
-                .. Of(binary.Left, part),
+                .. In(binary.Left, part),
                 (name, TypeOf(binary.Left, part)),
             ],
-            BinarySyntax binary => Of(binary.Left, part).Concat(Of(binary.Right, part)),
-            NegateSyntax negate => Of(negate.Operand, part),
-            PercentSyntax percent => Of(percent.Operand, part),
-            CallSyntax call => call.Arguments.SelectMany(argument => Of(argument, part)),
+            BinarySyntax binary => In(binary.Left, part).Concat(In(binary.Right, part)),
+            NegateSyntax negate => In(negate.Operand, part),
+            PercentSyntax percent => In(percent.Operand, part),
+            CallSyntax call => call.Arguments.SelectMany(argument => In(argument, part)),
             _ => [],
         };
 
     private static string? NameOf(PathSyntax path) => path.Names[0].Text is [':', .. var name] ? name : null;
 
-    private static ValueForm TypeOf(Syntax syntax, Part part)
+    private static DataType TypeOf(Syntax syntax, Part part)
     {
         var problems = new List<FormulaProblem>();
         var bound = new Binder(part, null, problems).Bind(syntax);
-        return problems.Count > 0 ? ValueForm.Empty : bound.Type;
+        return problems.Count > 0 ? DataType.Empty : bound.DataType;
     }
 }

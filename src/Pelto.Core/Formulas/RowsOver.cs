@@ -18,7 +18,7 @@ internal abstract record RowsOver(Part Part, string Way)
 /// <summary>The lines of the record itself.</summary>
 /// <param name="Part">The lines.</param>
 /// <param name="At">Their place among the parts with lines.</param>
-internal sealed record OwnLines(Part Part, int At) : RowsOver(Part, Part.Code)
+internal sealed record LinesOfRecord(Part Part, int At) : RowsOver(Part, Part.Code)
 {
     public override IEnumerable<Value[]> In(Frame frame) => frame.Lines[At];
 }
@@ -37,7 +37,7 @@ internal sealed record LinkingRows(Part Part, string Way, Field Link, Bound? To)
     public override IEnumerable<Value[]> In(Frame frame) =>
         (
             to is null ? frame.Id
-            : to(frame) is { Type: ValueForm.Link } found ? found.Target
+            : to(frame) is { DataType: DataType.Link } found ? found.Target
             : null
         )
             is { } id
@@ -54,8 +54,8 @@ internal sealed record LinkedRows(Part Part, string Way, Bound Links) : RowsOver
     private readonly Evaluator links = Compiler.Compile(Links);
 
     public override IEnumerable<Value[]> In(Frame frame) =>
-        links(frame) is { Type: ValueForm.Links } found
-            ? [.. found.Targets.Select(id => frame.Reach?.Invoke(Part, id)).OfType<Value[]>()]
+        links(frame) is { DataType: DataType.Links } found
+            ? [.. found.Targets.Select(id => frame.FindRelated?.Invoke(Part, id)).OfType<Value[]>()]
             : [];
 }
 
@@ -63,13 +63,13 @@ internal sealed record LinkedRows(Part Part, string Way, Bound Links) : RowsOver
 /// How formulas name what points to a record: the record type, its lines where the link stands there, then the link; and behind a link of
 /// the header, the lines of what points there.
 /// </summary>
-internal static class LinkWays
+internal static class LinkPaths
 {
     /// <summary>The links by which records of other types point to one of this type, as far as formulas go over them.</summary>
     public static IEnumerable<Field> To(RecordType type) => type.PointedBy.Where(static link => link.Kind.IsOneLink);
 
     /// <summary>The names of the way by a link.</summary>
-    public static IReadOnlyList<string> Of(Field link) =>
+    public static IReadOnlyList<string> From(Field link) =>
         link.Part.IsLines ? [link.Part.RecordType.Code, link.Part.Code, link.Code] : [link.Part.RecordType.Code, link.Code];
 
     /// <summary>The rows that names lead to from a record of a type; null where they lead to none.</summary>
@@ -80,7 +80,7 @@ internal static class LinkWays
     {
         foreach (var link in To(to))
         {
-            var way = Of(link);
+            var way = From(link);
             if (!names.Skip(at).Take(way.Count).SequenceEqual(way))
                 continue;
             var after = at + way.Count;

@@ -24,10 +24,10 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         // What is read twice stands there twice, and so does what that reads: fields worked out from one another could grow without end.
         if (written.Text.Length + (written.Fails?.Length ?? 0) + (written.Lacks?.Length ?? 0) > LongestSql)
             throw new FormulaTooLongException();
-        return written.Text == "NULL" && bound.Type != ValueForm.Empty
+        return written.Text == "NULL" && bound.DataType != DataType.Empty
             ? written with
             {
-                Text = $"NULL::{SqlHelpers.TypeOf(bound.Type)}",
+                Text = $"NULL::{SqlHelpers.TypeOf(bound.DataType)}",
             }
             : written;
     }
@@ -36,8 +36,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         bound switch
         {
             BoundLiteral { Value.IsEmpty: true } => new("NULL"),
-            BoundParameter parameter => new(names.Parameter(parameter.Name, parameter.Type)),
-            BoundLiteral literal => new(names.Of(literal.Value, ColumnOf(literal.Type))),
+            BoundParameter parameter => new(names.Parameter(parameter.Name, parameter.DataType)),
+            BoundLiteral literal => new(names.Of(literal.Value, ColumnOf(literal.DataType))),
             BoundField { Of: Place.AtHand } field => Given(field.Field, atHand!.Header[field.Field.Slot]),
             BoundField { Of: Place.AtHandLine } field => Given(field.Field, atHand!.Line![field.Field.Slot]),
             BoundField field => Column(
@@ -50,7 +50,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
                 },
                 isFarItem && field.Of == Place.Item
             ),
-            BoundThrough through => Reached(through),
+            BoundThrough through => EmitRelated(through),
             BoundNegate negate => Emit(negate.Operand) is var operand ? operand with { Text = $"(-{operand.Text})" } : default,
             BoundConvert convert => Convert(convert, Emit(convert.Operand)),
             BoundBinary { Operator: "&" } binary => Join(Emit(binary.Left), Emit(binary.Right)),
@@ -62,11 +62,13 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             ),
             BoundBinary binary => Compare(
                 binary.Operator,
-                binary.Left.Type == ValueForm.Empty ? binary.Right.Type : binary.Left.Type,
+                binary.Left.DataType == DataType.Empty ? binary.Right.DataType : binary.Left.DataType,
                 Emit(binary.Left),
                 Emit(binary.Right)
             ),
-            BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(names.Now(now, ColumnOf(call.Type))),
+            BoundCall call when DateFunctions.AtMoment(call.Function, names.Clock) is { } now => new(
+                names.Now(now, ColumnOf(call.DataType))
+            ),
             BoundCall call when ListFunctions.TakesLast(call.Function) is { } isLast && call.Arguments[0] is BoundList of => EmitOrdered(
                 of,
                 call.Arguments[1] as BoundList,
@@ -88,13 +90,13 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             return all.Arguments.SelectMany(Conditions);
         if (
             bound is BoundBinary { Operator: "=" or "<" or "<=" or ">" or ">=" } compared
-            && compared.Left.Type is not (ValueForm.Money or ValueForm.Quantity)
+            && compared.Left.DataType is not (DataType.Money or DataType.Quantity)
             && (compared.Operator != "=" || IsFilled(compared.Left) || IsFilled(compared.Right))
         )
         {
             var (left, right) = (Emit(compared.Left), Emit(compared.Right));
             if (left.Fails is null && right.Fails is null)
-                return [$"{Key(compared.Left.Type, left.Text)} {compared.Operator} {Key(compared.Right.Type, right.Text)}"];
+                return [$"{Key(compared.Left.DataType, left.Text)} {compared.Operator} {Key(compared.Right.DataType, right.Text)}"];
         }
 
         var whole = Emit(bound);
@@ -117,21 +119,21 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     {
         var formula = field.Formula!;
         var given = new SqlEmitter(names, null).Emit(formula.Bound);
-        var text = formula.Type == ValueForm.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.Holds)}" : given.Text;
+        var text = formula.DataType == DataType.Empty ? $"({given.Text})::{SqlHelpers.TypeOf(field.Kind.DataType)}" : given.Text;
         var fitted = given with
         {
             Text = field.Kind.FitSql(text, given.Unit),
-            Unit = given.Unit ?? (field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null),
+            Unit = given.Unit ?? (field.Kind.DataType is DataType.Money or DataType.Quantity ? "NULL::text" : null),
         };
         // It is rounded already: how many decimals there are need not be asked.
         if (field.IsLive && field.Kind.IsBoundlessLive)
         {
-            if (Magnitudes.Most(formula.Bound) < (double)FieldKind.MostLive)
+            if (Magnitudes.Most(formula.Bound) < (double)FieldKind.MaxLive)
                 return fitted.After([given]);
 
             // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands
             // there.
-            var most = FieldKind.MostLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
+            var most = FieldKind.MaxLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
             var bounded = $"nullif(greatest(nullif(least({fitted.Text}, {most}), {most}), -{most}), -{most})";
             return (fitted with { Text = bounded, IsNullThere = given.Fails is null }).After(
                 [given],
@@ -140,7 +142,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         }
 
         // Nor its size, where what it reads cannot make it too large: to be rounded may add one.
-        var fits = field.Kind.MostNumber is { } largest && Magnitudes.Most(formula.Bound) + 1 < largest * 0.999;
+        var fits = field.Kind.MaxNumber is { } largest && Magnitudes.Most(formula.Bound) + 1 < largest * 0.999;
         var checks = field
             .Kind.Checks(suffix => suffix.Length == 0 ? $"({fitted.Text})" : $"({fitted.Unit})")
             .Where(check => check.Name != "scale" && !(fits && check.Name == "size"))
@@ -157,26 +159,26 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         if (field.IsLive && names.ExpandsLive && row.Live(field, () => EmitFitting(field, names.At(field, row))) is var live)
             return isFar ? live with { Fails = null, Lacks = null } : live;
         var text = row.Column(field, field.Columns[0].Suffix);
-        if (field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer)
+        if (field.Kind.DataType == DataType.Number && field.Columns[0].Type == ColumnType.Integer)
             text = $"({text})::numeric";
         return new(
             text,
-            Unit: field.Kind.Holds is ValueForm.Money or ValueForm.Quantity ? row.Column(field, field.Columns[1].Suffix) : null
+            Unit: field.Kind.DataType is DataType.Money or DataType.Quantity ? row.Column(field, field.Columns[1].Suffix) : null
         );
     }
 
     private SqlPart Given(Field field, Value value) =>
-        field.Kind.Holds is ValueForm.Money or ValueForm.Quantity
+        field.Kind.DataType is DataType.Money or DataType.Quantity
             ? new(
-                names.Of(value.IsEmpty ? value : Value.Of(value.Amount), ColumnType.Numeric),
-                Unit: names.Of(value.IsEmpty ? value : Value.Of(value.Unit), ColumnType.Text)
+                names.Of(value.IsEmpty ? value : Value.From(value.Amount), ColumnType.Numeric),
+                Unit: names.Of(value.IsEmpty ? value : Value.From(value.Unit), ColumnType.Text)
             )
-            : new(names.Of(value, field.Kind.Holds == ValueForm.Number ? ColumnType.Numeric : field.Columns[0].Type));
+            : new(names.Of(value, field.Kind.DataType == DataType.Number ? ColumnType.Numeric : field.Columns[0].Type));
 
-    private SqlPart Reached(BoundThrough through)
+    private SqlPart EmitRelated(BoundThrough through)
     {
         var link = Emit(through.Link);
-        var row = names.Reached(through.Field.Part.RecordType, link.Text);
+        var row = names.RelatedRow(through.Field.Part.RecordType, link.Text);
         var column = Column(through.Field, row, isFar: true);
         string? Selected(string? text) => text is null ? null : $"(SELECT {text} FROM {row.From})";
         return new(Selected(column.Text)!, link.Fails, link.Lacks, Selected(column.Unit));
@@ -187,15 +189,15 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     {
         var rows = new ListRows(RowsOf(list));
         var each = new SqlEmitter(names, atHand, rows.Row, list.IsFar).Emit(list.Item);
-        var (fails, lacks) = rows.Fails(each);
+        var (fails, missing) = rows.Fails(each);
         if (ListFunctions.JoinsTexts(call.Function) || ListFunctions.AggregateOf(call.Function) is not { } aggregate)
-            return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, lacks);
-        if (list.Type is ValueForm.Money or ValueForm.Quantity && aggregate == "sum")
-            return EmitTotal(list.Type == ValueForm.Money, rows, each, fails, lacks);
+            return new(rows.Over(each.Text, $"array_agg(v ORDER BY {ListRows.Order})"), fails, missing);
+        if (list.DataType is DataType.Money or DataType.Quantity && aggregate == "sum")
+            return EmitTotal(list.DataType == DataType.Money, rows, each, fails, missing);
         return new(
             rows.Over(each.Text, $"{aggregate}(v)"),
             fails,
-            lacks,
+            missing,
             ListFunctions.NeedsCount(call.Function) ? rows.Over(each.Text, "count(v)") : null
         );
     }
@@ -215,7 +217,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             var lines => names.Lines(lines.Part),
         };
 
-    private static SqlPart EmitTotal(bool isMoney, ListRows rows, SqlPart each, string? fails, string? lacks)
+    private static SqlPart EmitTotal(bool isMoney, ListRows rows, SqlPart each, string? fails, string? missing)
     {
         var unit = $"CASE WHEN {each.Text} IS NOT NULL THEN {each.Unit} END";
         var first = rows.Over(unit, $"(array_agg(v ORDER BY {ListRows.Order}) FILTER (WHERE v IS NOT NULL))[1]");
@@ -223,7 +225,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var total = isMoney
             ? rows.Over(each.Text, "sum(v)")
             : $"(CASE WHEN {rows.Over(unit, "count(DISTINCT v)")} <= 1 THEN {rows.Over(each.Text, "sum(v)")} ELSE round(round({rows.Over($"{each.Text} * formulas.unit_factor({each.Unit})", "sum(v)")}, 20) / formulas.unit_factor({first}), {Compiler.Divided}) END)";
-        return new(total, SqlPart.Any(fails, $"(coalesce({apart}, false))"), lacks, first);
+        return new(total, SqlPart.Any(fails, $"(coalesce({apart}, false))"), missing, first);
     }
 
     private SqlPart EmitOrdered(BoundList of, BoundList? by, bool isLast)
@@ -231,9 +233,9 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var rows = new ListRows(RowsOf(of));
         var inner = new SqlEmitter(names, atHand, rows.Row, of.IsFar);
         var (value, key) = (inner.Emit(of.Item), by is null ? (SqlPart?)null : inner.Emit(by.Item));
-        var (fails, lacks) = rows.Fails(new SqlPart("").After(key is { } other ? [value, other] : [value]));
-        string Chosen(string what) => rows.Chosen(what, value.Text, by is null ? null : Key(by.Type, key!.Value.Text), isLast);
-        return new(Chosen(value.Text), fails, lacks, value.Unit is null ? null : Chosen(value.Unit));
+        var (fails, missing) = rows.Fails(new SqlPart("").After(key is { } other ? [value, other] : [value]));
+        string Chosen(string what) => rows.Chosen(what, value.Text, by is null ? null : Key(by.DataType, key!.Value.Text), isLast);
+        return new(Chosen(value.Text), fails, missing, value.Unit is null ? null : Chosen(value.Unit));
     }
 
     // Each value is named in a query of its own before it is put together: what an aggregate takes must not belong to the query outside.
@@ -267,23 +269,23 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     }
 
     private SqlPart Convert(BoundConvert convert, SqlPart operand) =>
-        convert.Operand.Type == ValueForm.Empty
+        convert.Operand.DataType == DataType.Empty
             ? operand with
             {
-                Text = $"({operand.Text})::{SqlHelpers.TypeOf(convert.Type)}",
-                Unit = convert.Type is ValueForm.Money or ValueForm.Quantity ? "NULL::text" : null,
+                Text = $"({operand.Text})::{SqlHelpers.TypeOf(convert.DataType)}",
+                Unit = convert.DataType is DataType.Money or DataType.Quantity ? "NULL::text" : null,
             }
             : operand with
             {
-                Text = (convert.Type, convert.Operand.Type) switch
+                Text = (convert.DataType, convert.Operand.DataType) switch
                 {
-                    (ValueForm.Text, ValueForm.Number) => $"trim_scale({operand.Text})::text",
-                    (ValueForm.Text, ValueForm.Date) => $"to_char({operand.Text}, 'YYYY-MM-DD')",
-                    (ValueForm.Text, ValueForm.Time) => $"to_char(DATE '2000-01-01' + {operand.Text}, 'HH24:MI:SS')",
-                    (ValueForm.Text, _) => $"(CASE {operand.Text} WHEN true THEN 'TRUE' WHEN false THEN 'FALSE' END)",
-                    (ValueForm.Number, _) => $"({operand.Text})::int::numeric",
-                    (ValueForm.Date, _) => $"(({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::date",
-                    (ValueForm.Time, _) => $"date_trunc('second', ({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::time",
+                    (DataType.Text, DataType.Number) => $"trim_scale({operand.Text})::text",
+                    (DataType.Text, DataType.Date) => $"to_char({operand.Text}, 'YYYY-MM-DD')",
+                    (DataType.Text, DataType.Time) => $"to_char(DATE '2000-01-01' + {operand.Text}, 'HH24:MI:SS')",
+                    (DataType.Text, _) => $"(CASE {operand.Text} WHEN true THEN 'TRUE' WHEN false THEN 'FALSE' END)",
+                    (DataType.Number, _) => $"({operand.Text})::int::numeric",
+                    (DataType.Date, _) => $"(({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::date",
+                    (DataType.Time, _) => $"date_trunc('second', ({operand.Text}) AT TIME ZONE '{names.Clock.Zone.Id}')::time",
                     _ => $"({operand.Text} <> 0)",
                 },
             };
@@ -295,34 +297,34 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     {
         var (op, parts) = (binary.Operator, new[] { left, right });
         string NotNull(string text) => $"({left.Text} IS NOT NULL AND {right.Text} IS NOT NULL AND {text} IS NULL)";
-        switch (op, binary.Left.Type, binary.Right.Type)
+        switch (op, binary.Left.DataType, binary.Right.DataType)
         {
-            case ("-", ValueForm.Date, ValueForm.Date):
+            case ("-", DataType.Date, DataType.Date):
                 return new SqlPart($"({left.Text} - {right.Text})::numeric").After(parts);
-            case ("-", ValueForm.Moment, _):
+            case ("-", DataType.Moment, _):
                 return new SqlPart(
                     $"round(round(trunc(extract(epoch FROM {left.Text} - {right.Text})), 20) / 86400, {Compiler.Divided})"
                 ).After(parts);
-            case (_, ValueForm.Date, _) or (_, _, ValueForm.Date):
-                var (day, days) = binary.Left.Type == ValueForm.Date ? (left, right) : (right, left);
+            case (_, DataType.Date, _) or (_, _, DataType.Date):
+                var (day, days) = binary.Left.DataType == DataType.Date ? (left, right) : (right, left);
                 var later = $"formulas.add_days({day.Text}, {(op == "-" ? "-" : "")}{days.Text})";
                 return new SqlPart(later).After(parts, NotNull(later));
-            case ("+" or "-", ValueForm.Money or ValueForm.Quantity, _):
+            case ("+" or "-", DataType.Money or DataType.Quantity, _):
                 return new SqlPart(
-                    $"({left.Text} {op} {AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money)})",
+                    $"({left.Text} {op} {AmountFunctions.EmitInUnitOf(left, right, binary.Left.DataType == DataType.Money)})",
                     Unit: UnitOf(left, right)
-                ).After(parts, AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money));
-            case ("/", ValueForm.Money or ValueForm.Quantity, ValueForm.Money or ValueForm.Quantity):
-                var apart = AmountFunctions.EmitApart(left, right, binary.Left.Type == ValueForm.Money);
+                ).After(parts, AmountFunctions.EmitApart(left, right, binary.Left.DataType == DataType.Money));
+            case ("/", DataType.Money or DataType.Quantity, DataType.Money or DataType.Quantity):
+                var apart = AmountFunctions.EmitApart(left, right, binary.Left.DataType == DataType.Money);
                 return Divide(
                     left,
                     right with
                     {
-                        Text = AmountFunctions.EmitInUnitOf(left, right, binary.Left.Type == ValueForm.Money),
+                        Text = AmountFunctions.EmitInUnitOf(left, right, binary.Left.DataType == DataType.Money),
                         Fails = SqlPart.Any(right.Fails, apart),
                     }
                 );
-            case ("/", _, _) when binary.Right is BoundLiteral { Value: { Type: ValueForm.Number, Number: not 0 } }:
+            case ("/", _, _) when binary.Right is BoundLiteral { Value: { DataType: DataType.Number, Number: not 0 } }:
                 return new SqlPart($"round(round({left.Text}, 20) / {right.Text}, {Compiler.Divided})", Unit: left.Unit).After(parts);
             case ("/", _, _):
                 return Divide(left, right) with { Unit = UnitOf(left, right) };
@@ -345,11 +347,11 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         );
 
     /// <summary>A comparison of two values of a type; never NULL.</summary>
-    public static SqlPart Compare(string op, ValueForm type, SqlPart left, SqlPart right)
+    public static SqlPart Compare(string op, DataType type, SqlPart left, SqlPart right)
     {
-        if (type is ValueForm.Money or ValueForm.Quantity && left.Unit is not null && right.Unit is not null)
+        if (type is DataType.Money or DataType.Quantity && left.Unit is not null && right.Unit is not null)
         {
-            var same = AmountFunctions.EmitInUnitOf(left, right, type == ValueForm.Money);
+            var same = AmountFunctions.EmitInUnitOf(left, right, type == DataType.Money);
             var (none, equal) = ($"({left.Text} IS NULL AND {right.Text} IS NULL)", $"coalesce({left.Text} = {same}, false)");
             return new SqlPart(
                 op switch
@@ -358,7 +360,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
                     "<>" => $"(NOT ({none} OR {equal}))",
                     _ => $"coalesce({left.Text} {op} {same}, false)",
                 }
-            ).After([left, right], AmountFunctions.EmitApart(left, right, type == ValueForm.Money));
+            ).After([left, right], AmountFunctions.EmitApart(left, right, type == DataType.Money));
         }
 
         var (a, b) = (Key(type, left.Text), Key(type, right.Text));
@@ -374,23 +376,22 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
 
     // An empty parameter meets nothing, whichever way it is compared, as in SQL: who asks for the orders of no customer wants none.
     private static SqlPart Meet(BoundBinary binary, SqlPart left, SqlPart right) =>
-        new SqlPart($"coalesce({Key(binary.Left.Type, left.Text)} {binary.Operator} {Key(binary.Right.Type, right.Text)}, false)").After([
-            left,
-            right,
-        ]);
+        new SqlPart(
+            $"coalesce({Key(binary.Left.DataType, left.Text)} {binary.Operator} {Key(binary.Right.DataType, right.Text)}, false)"
+        ).After([left, right]);
 
     // Texts are compared without regard to case, letter by letter, and in the order of their code points.
-    private static string Key(ValueForm type, string text) =>
-        type == ValueForm.Text ? $"(upper({text} COLLATE \"C.utf8\") COLLATE \"C\")" : text;
+    private static string Key(DataType type, string text) =>
+        type == DataType.Text ? $"(upper({text} COLLATE \"C.utf8\") COLLATE \"C\")" : text;
 
-    private static ColumnType ColumnOf(ValueForm form) =>
+    private static ColumnType ColumnOf(DataType form) =>
         form switch
         {
-            ValueForm.Number or ValueForm.Money or ValueForm.Quantity => ColumnType.Numeric,
-            ValueForm.Date => ColumnType.Date,
-            ValueForm.YesNo => ColumnType.Boolean,
-            ValueForm.Time => ColumnType.Time,
-            ValueForm.Moment => ColumnType.Moment,
+            DataType.Number or DataType.Money or DataType.Quantity => ColumnType.Numeric,
+            DataType.Date => ColumnType.Date,
+            DataType.YesNo => ColumnType.Boolean,
+            DataType.Time => ColumnType.Time,
+            DataType.Moment => ColumnType.Moment,
             _ => ColumnType.Text,
         };
 }

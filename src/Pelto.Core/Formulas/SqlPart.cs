@@ -20,7 +20,7 @@ public readonly record struct SqlPart(
 )
 {
     /// <summary>Yes or no, where empty counts as no.</summary>
-    public string Holds => $"coalesce({Text}, false)";
+    public string DataType => $"coalesce({Text}, false)";
 
     /// <summary>What it gives, and its unit, NULL where it fails.</summary>
     public (string Text, string? Unit) Unfailing => (OrNull(Text)!, OrNull(Unit));
@@ -39,18 +39,18 @@ public readonly record struct SqlPart(
     /// <param name="own">When it fails itself.</param>
     public SqlPart After(IReadOnlyList<SqlPart> parts, string? own = null)
     {
-        string? lacks = Lacks;
+        string? missing = Lacks;
         for (var i = parts.Count - 1; i >= 0; i--)
         {
-            if (lacks is not null && parts[i].Fails is { } before)
-                lacks = $"(NOT {before} AND {lacks})";
-            lacks = Any(parts[i].Lacks, lacks);
+            if (missing is not null && parts[i].Fails is { } before)
+                missing = $"(NOT {before} AND {missing})";
+            missing = Any(parts[i].Lacks, missing);
         }
 
         return this with
         {
             Fails = Any([.. parts.Select(part => part.Fails), own]),
-            Lacks = lacks,
+            Lacks = missing,
         };
     }
 }
@@ -104,7 +104,7 @@ public abstract class SqlNames
     public abstract SqlNames At(Field field, SqlRow row);
 
     /// <summary>The record of this type with this id, as a row to select from.</summary>
-    public abstract SqlRows Reached(RecordType type, string id);
+    public abstract SqlRows RelatedRow(RecordType type, string id);
 
     /// <summary>The lines of the record that the formula is about, as rows to select from.</summary>
     public abstract SqlRows Lines(Part lines);
@@ -127,7 +127,7 @@ public abstract class SqlNames
     public virtual string Now(Value now, ColumnType type) => Of(now, type);
 
     /// <summary>A parameter of the query that is being written.</summary>
-    public virtual string Parameter(string name, ValueForm type) => $":{name}";
+    public virtual string Parameter(string name, DataType type) => $":{name}";
 
     /// <summary>A value, as a parameter or a literal, for values of one column.</summary>
     public abstract string Of(Value value, ColumnType type);

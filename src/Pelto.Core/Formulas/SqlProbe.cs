@@ -35,7 +35,7 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
     public override SqlNames At(Field field, SqlRow row) => this;
 
     /// <inheritdoc/>
-    public override SqlRows Reached(RecordType type, string id) => new Row();
+    public override SqlRows RelatedRow(RecordType type, string id) => new Row();
 
     /// <inheritdoc/>
     public override SqlRows Lines(Part lines) => new Row();

@@ -39,7 +39,7 @@ internal sealed class Parser
 
     public static Syntax Parse(string text, List<FormulaProblem> problems)
     {
-        var parser = new Parser(Tokens.Of(text, problems), problems);
+        var parser = new Parser(Tokens.Read(text, problems), problems);
         if (parser.Current.Type == TokenType.End)
         {
             problems.Add(new(new(0, 0), "The formula is empty."));
@@ -108,10 +108,10 @@ internal sealed class Parser
         {
             case TokenType.Number:
                 at++;
-                return new LiteralSyntax(Value.Of(Tokens.NumberOf(token, problems)), token.Span);
+                return new LiteralSyntax(Value.From(Tokens.NumberOf(token, problems)), token.Span);
             case TokenType.Text:
                 at++;
-                return new LiteralSyntax(Value.Of(token.Text), token.Span);
+                return new LiteralSyntax(Value.From(token.Text), token.Span);
             case TokenType.Name:
                 at++;
                 return Current.Type == TokenType.Open ? Call(token) : Path(token);

@@ -40,7 +40,7 @@ internal static class Tokens
 {
     private static readonly string[] Operators = ["<=", ">=", "<>", "+", "-", "*", "/", "^", "&", "%", "=", "<", ">"];
 
-    public static List<Token> Of(string text, List<FormulaProblem> problems)
+    public static List<Token> Read(string text, List<FormulaProblem> problems)
     {
         var tokens = new List<Token>();
         var at = 0;

@@ -6,7 +6,7 @@ namespace Pelto.Core.Layouts;
 /// <summary>Puts operations into layers, so that each says a thing once.</summary>
 public static class LayerEdits
 {
-    private const int MostAlike = 99;
+    private const int MaxAlike = 99;
 
     /// <summary>
     /// The layer with one more operation at its end. What it said before of the same thing, in the same moments and under the same
@@ -104,19 +104,19 @@ public static class LayerEdits
     /// </summary>
     /// <param name="type">Whose screen or list it is put on.</param>
     /// <param name="path">The link and the field behind it: <c>customer.country</c>.</param>
-    public static FieldDefinition? SeenBy(RecordType type, string path)
+    public static FieldDefinition? AddThroughLink(RecordType type, string path)
     {
         if (path.Split('.') is not [var link, var code] || type.Header.Find(link)?.Target?.Header.Find(code) is not { } seen)
             return null;
         var taken = type.Header.Fields.Select(field => field.Code).ToHashSet(StringComparer.Ordinal);
-        var names = Enumerable.Range(2, MostAlike).Select(number => $"{link}_{code}_{number}").Prepend($"{link}_{code}");
+        var names = Enumerable.Range(2, MaxAlike).Select(number => $"{link}_{code}_{number}").Prepend($"{link}_{code}");
         return new()
         {
             Id = FieldDefinition.NewId(),
             RecordType = type.Code,
             Code = names.First(name => !taken.Contains(name)),
             Label = seen.Label,
-            Kind = FieldKinds.Seen,
+            Kind = FieldKinds.ThroughLink,
             Path = path,
         };
     }

@@ -7,8 +7,8 @@ namespace Pelto.Core.Layouts;
 /// <summary>Holds layers to what they have to say, and deals out what they say to the screens that it is about.</summary>
 internal sealed class LayerRules(HostDescription host, SiteDefinition site, List<Problem> problems)
 {
-    private const int MostLabel = 80;
-    private const int MostText = 20_000;
+    private const int MaxLabel = 80;
+    private const int MaxText = 20_000;
 
     /// <summary>Layers as a whole.</summary>
     public void Check()
@@ -17,8 +17,8 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             problems.Add(new(twice.Last().Id, "audience", $"There is a layer for {InWords(twice.Last())} already: {twice.First().Label}."));
         foreach (var layer in site.Layers)
         {
-            if (string.IsNullOrWhiteSpace(layer.Label) || layer.Label.Length > MostLabel)
-                problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MostLabel} characters."));
+            if (string.IsNullOrWhiteSpace(layer.Label) || layer.Label.Length > MaxLabel)
+                problems.Add(new(layer.Id, "label", $"Give the layer a name of at most {MaxLabel} characters."));
             if (layer.Audience != Layer.Everyone && string.IsNullOrWhiteSpace(layer.Comment))
                 problems.Add(new(layer.Id, "comment", "Say why the layer is there."));
             if (Audience.Refuse(layer.Audience, host) is { } sentence)
@@ -69,17 +69,17 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
                     !sections.Contains(operation.Part)
                     && !fields.Contains(operation.Part)
                     && !made.Contains(operation.Part)
-                    && !type.Description.Gone.ContainsKey(operation.Part)
+                    && !type.Description.Removed.ContainsKey(operation.Part)
                     && operation.Part != "screen:" + type.Code
                 )
                     continue;
                 if (operation.New is { What: NewPart.Button, Does: "open", To: { } address })
-                    Bind(type, layer, operation, address, ValueForm.Text, conditions, names);
+                    Bind(type, layer, operation, address, DataType.Text, conditions, names);
                 if (operation.New is { What: NewPart.Scratch, Formula: { Length: > 0 } formula } worked)
-                    Bind(type, layer, operation, formula, ScratchFields.KindOf(worked).Holds, conditions, names);
+                    Bind(type, layer, operation, formula, ScratchFields.KindOf(worked).DataType, conditions, names);
                 if (
                     string.IsNullOrWhiteSpace(operation.When)
-                    || Bind(type, layer, operation, operation.When, ValueForm.YesNo, conditions, names)
+                    || Bind(type, layer, operation, operation.When, DataType.YesNo, conditions, names)
                 )
                     own.Add(operation);
             }
@@ -126,13 +126,13 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         Layer layer,
         LayerOperation operation,
         string text,
-        ValueForm gives,
+        DataType gives,
         Dictionary<string, Formula> bound,
-        IReadOnlyDictionary<string, ValueForm> names
+        IReadOnlyDictionary<string, DataType> names
     )
     {
         if (bound.TryGetValue(text, out var known))
-            return known.Type == gives;
+            return known.DataType == gives;
         var found = new List<FormulaProblem>();
         var formula = Formula.Bind(text, type.Header, found, parameters: names);
 
@@ -151,21 +151,25 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             problems.Add(new(layer.Id, operation.Part, $"At character {problem.At.From + 1} of {written}: {problem.Message}"));
         if (formula is null)
             return false;
-        if (formula.Type != gives && operation.New is { What: NewPart.Scratch })
-            problems.Add(
-                new(layer.Id, operation.Part, $"{text} gives {Binder.Said(formula.Type)}, and the scratch field is {Binder.Said(gives)}.")
-            );
-        else if (formula.Type != gives)
+        if (formula.DataType != gives && operation.New is { What: NewPart.Scratch })
             problems.Add(
                 new(
                     layer.Id,
                     operation.Part,
-                    gives == ValueForm.YesNo
+                    $"{text} gives {Binder.NameOf(formula.DataType)}, and the scratch field is {Binder.NameOf(gives)}."
+                )
+            );
+        else if (formula.DataType != gives)
+            problems.Add(
+                new(
+                    layer.Id,
+                    operation.Part,
+                    gives == DataType.YesNo
                         ? $"A condition gives yes or no, such as {type.Header.Fields[0].Code} <> \"\"."
                         : "A web address is a text, such as \"https://example.org/\" & number."
                 )
             );
-        else if (formula.IsVolatile && gives == ValueForm.YesNo)
+        else if (formula.IsVolatile && gives == DataType.YesNo)
             problems.Add(new(layer.Id, operation.Part, $"{text} changes by itself, while nobody types."));
         else
             bound[text] = formula;
@@ -182,8 +186,8 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             Refuse($"“{operation.On}” is no moment; there are adding and changing.");
         if (kind?.Refuse(operation) is { } refusal)
             Refuse(refusal);
-        if (operation.Label?.Length > MostLabel || operation.Texts?.Values.Any(text => text.Length > MostLabel) == true)
-            Refuse($"What people read has at most {MostLabel} characters.");
+        if (operation.Label?.Length > MaxLabel || operation.Texts?.Values.Any(text => text.Length > MaxLabel) == true)
+            Refuse($"What people read has at most {MaxLabel} characters.");
         if (
             operation.IsOfList
             && (operation.On is not null || operation.When is not null || operation.New is not null || kind is { IsOfColumns: false })
@@ -215,8 +219,8 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             case NewPart.Guidance when string.IsNullOrWhiteSpace(made.Text):
                 refuse("Write the guidance.");
                 break;
-            case NewPart.Guidance when made.Text!.Length > MostText || made.Texts?.Values.Any(text => text.Length > MostText) == true:
-                refuse($"Guidance has at most {Numbers.Format(MostText)} characters.");
+            case NewPart.Guidance when made.Text!.Length > MaxText || made.Texts?.Values.Any(text => text.Length > MaxText) == true:
+                refuse($"Guidance has at most {Numbers.Format(MaxText)} characters.");
                 break;
             case NewPart.Button
                 when made.Does is not ("print" or "fill") && (made.Does is not ("next" or "open") || string.IsNullOrWhiteSpace(made.To)):

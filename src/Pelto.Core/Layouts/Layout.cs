@@ -106,7 +106,7 @@ public sealed record LayoutSection(string Id, string Label, Part? Lines, IReadOn
     public string LabelIn(Locale locale) => Caption?.In(locale) ?? Label;
 
     /// <summary>True when fields of this part stand here.</summary>
-    public bool Holds(Part part) => Pointing is null && Lines == (part.IsLines ? part : null);
+    public bool Contains(Part part) => Pointing is null && Lines == (part.IsLines ? part : null);
 
     /// <summary>The id of the list of what points to a record by a link, in operations of layers.</summary>
     public static string IdOf(Field link) => Lists + link.Id;

@@ -31,7 +31,7 @@ public static class LayoutResolver
         foreach (var layer in laid)
         foreach (var operation in layer.Operations)
             if (Applies(operation, mode, holds ?? HoldsAtMost))
-                screen.Carry(operation, layer);
+                screen.Apply(operation, layer);
         return screen.Result();
     }
 
@@ -43,7 +43,7 @@ public static class LayoutResolver
         var tree = new ScreenTree(list);
         foreach (var layer in layers.DistinctBy(layer => layer.Id))
         foreach (var operation in layer.Operations.Where(operation => list.Knows(operation.Part)))
-            tree.Carry(operation, layer);
+            tree.Apply(operation, layer);
         return tree.Result();
     }
 

@@ -15,10 +15,10 @@ public sealed record ListOf(RecordType Type, Field? By = null)
     /// <summary>
     /// The most added fields that become columns by themselves; all others are put there in the layer of a list, as somebody wants them.
     /// </summary>
-    public const int MostUnasked = 8;
+    public const int MaxDefaultColumns = 8;
 
     private const char Within = '>';
-    private const int MostWithin = 6;
+    private const int MaxWithin = 6;
 
     /// <summary>The id of the list itself, in operations of layers.</summary>
     public string Id => By is null ? Prefix + Type.Code : $"{Prefix}{By.Id}{Within}";
@@ -45,13 +45,13 @@ public sealed record ListOf(RecordType Type, Field? By = null)
 
     /// <summary>True for the id of this list or of a column that it has, or had in another version of the host.</summary>
     public bool Knows(string id) =>
-        id == Id || Find(id) is not null || (FieldIdOf(id) is { } field && Type.Description.Gone.ContainsKey(field));
+        id == Id || Find(id) is not null || (FieldIdOf(id) is { } field && Type.Description.Removed.ContainsKey(field));
 
     /// <summary>
     /// The columns that it has without any layer. Within another record the link is left out, which would say the same in every row.
     /// </summary>
     public IReadOnlyList<Field> Standard =>
-        By is null ? Type.ListColumns : [.. Type.ListColumns.Where(column => column != By).Take(MostWithin)];
+        By is null ? Type.ListColumns : [.. Type.ListColumns.Where(column => column != By).Take(MaxWithin)];
 
     /// <summary>The lists that the screens of a record type shape: its own, and those of what points to its records.</summary>
     public static IEnumerable<ListOf> All(RecordType type) =>

@@ -9,7 +9,7 @@ public static class RoleConflicts
     /// <returns>
     /// The other layer, the id of the part, and which of both wins for people with both roles: the one that stands later.
     /// </returns>
-    public static IEnumerable<(Layer Other, string Part, Layer Wins)> Of(Screens screens, Layer layer)
+    public static IEnumerable<(Layer Other, string Part, Layer Wins)> In(Screens screens, Layer layer)
     {
         var roles = screens.Layers.Where(one => one.For!.Kind == AudienceKind.Role).ToList();
         var own = roles.FindIndex(one => one.Id == layer.Id);

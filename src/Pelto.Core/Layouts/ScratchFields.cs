@@ -31,10 +31,10 @@ public static class ScratchFields
             .Select(operation => operation.New!);
 
     /// <summary>What formulas of the screen can name, after a colon: those that people type, with the type of each.</summary>
-    public static IReadOnlyDictionary<string, ValueForm> Names(IEnumerable<NewPart> made) =>
+    public static IReadOnlyDictionary<string, DataType> Names(IEnumerable<NewPart> made) =>
         made.Where(scratch => string.IsNullOrWhiteSpace(scratch.Formula) && !string.IsNullOrEmpty(scratch.Code))
             .DistinctBy(scratch => scratch.Code)
-            .ToDictionary(scratch => scratch.Code!, scratch => KindOf(scratch).Holds, StringComparer.Ordinal);
+            .ToDictionary(scratch => scratch.Code!, scratch => KindOf(scratch).DataType, StringComparer.Ordinal);
 
     /// <summary>What is wrong with one, as sentences.</summary>
     public static IEnumerable<string> Refusals(NewPart made)

@@ -53,7 +53,7 @@ internal sealed class ScreenTree
                 Add(section, Place(field));
     }
 
-    public void Carry(LayerOperation operation, Layer layer)
+    public void Apply(LayerOperation operation, Layer layer)
     {
         var step = new TraceStep(layer, operation);
         if (Find(step) is not { } node)
@@ -71,7 +71,7 @@ internal sealed class ScreenTree
 
         if (OperationKinds.Find(operation.Op) is not { } kind)
             Clash(step, OperationKinds.Unknown(operation.Op), true);
-        else if (kind.Carry(this, node, step))
+        else if (kind.ApplyTo(this, node, step))
             Trace(node.Id, step);
     }
 
@@ -98,7 +98,7 @@ internal sealed class ScreenTree
         if (list is null)
             UndoHarm();
         var layout = new Layout([.. root.Children.Where(page => page.Hidden is null).Select(PageOf)]) { HiddenLists = hiddenLists };
-        var (order, lost) = TabOrder.Of(layout, [.. Tabs.Select(step => step.Operation)]);
+        var (order, lost) = TabOrder.For(layout, [.. Tabs.Select(step => step.Operation)]);
         foreach (var step in Tabs.Where(step => lost.Contains(step.Operation)))
             Clash(
                 step,
@@ -185,7 +185,7 @@ internal sealed class ScreenTree
         var after = step.Operation.After;
         if (after is null || after == node.Id)
         {
-            Settle(node);
+            Finish(node);
             return node.Parent is not null;
         }
 
@@ -197,7 +197,7 @@ internal sealed class ScreenTree
             : null;
         if (anchor is null && made.Contains(after))
             return WaitsFor(node);
-        if (anchor is null && type.Description.Gone.TryGetValue(after, out var gone) && Meanwhile(after, node) is { } meanwhile)
+        if (anchor is null && type.Description.Removed.TryGetValue(after, out var gone) && Meanwhile(after, node) is { } meanwhile)
         {
             Clash(
                 step,
@@ -208,7 +208,7 @@ internal sealed class ScreenTree
 
         if (into is null || Stands(anchor!, node))
         {
-            Settle(node);
+            Finish(node);
             Clash(
                 step,
                 $"{(node.Pointing is null ? "" : "The list ")}{NameOf(node.Id)} was to stand after {NameOf(after)}, which is not {(anchor is null ? "on this screen" : "where it can stand")}{(node.Pointing is null || node.Parent is not null ? "" : "; it stands below the screen")}."
@@ -229,7 +229,7 @@ internal sealed class ScreenTree
     // Where what is gone stood: after what it stood after, and so on until that is there.
     private ScreenNode? Meanwhile(string after, ScreenNode node)
     {
-        for (var steps = type.Description.Gone.Count; steps > 0 && type.Description.Gone.TryGetValue(after, out var gone); steps--)
+        for (var steps = type.Description.Removed.Count; steps > 0 && type.Description.Removed.TryGetValue(after, out var gone); steps--)
         {
             after = gone.After;
             if (nodes.GetValueOrDefault(after) is not { } stands)
@@ -245,15 +245,15 @@ internal sealed class ScreenTree
         return null;
     }
 
-    private GonePart? GoneOf(LayerOperation operation) =>
-        type.Description.Gone.GetValueOrDefault(list?.FieldIdOf(operation.Part) ?? operation.Part)
-        ?? (operation.New?.Field is { } again ? type.Description.Gone.GetValueOrDefault(again) : null);
+    private RemovedPart? GoneOf(LayerOperation operation) =>
+        type.Description.Removed.GetValueOrDefault(list?.FieldIdOf(operation.Part) ?? operation.Part)
+        ?? (operation.New?.Field is { } again ? type.Description.Removed.GetValueOrDefault(again) : null);
 
     // What was made to stand in a section that a condition takes away goes with it; a field stays where it stood.
     private bool WaitsFor(ScreenNode node)
     {
         if (node.Made is null)
-            Settle(node);
+            Finish(node);
         return false;
     }
 
@@ -261,7 +261,7 @@ internal sealed class ScreenTree
     private static bool Stands(ScreenNode? within, ScreenNode node) =>
         within is not null && (within == node || Stands(within.Parent, node));
 
-    private void Settle(ScreenNode node)
+    private void Finish(ScreenNode node)
     {
         if (node.Parent is not null || node.Pointing is not null)
             return;
@@ -325,7 +325,7 @@ internal sealed class ScreenTree
     private static bool IsDemanded(ScreenNode node) =>
         (node.Field!.Required || node.IsRequired)
         && node.Field is { IsTyped: true, IsFilled: false }
-        && string.IsNullOrWhiteSpace(node.Field.Content.StartingValue);
+        && string.IsNullOrWhiteSpace(node.Field.Content.DefaultValue);
 
     private TraceStep? Cause(ScreenNode node) =>
         node.Hidden
@@ -392,7 +392,7 @@ internal sealed class ScreenTree
     private string NameOf(string id) =>
         nodes.TryGetValue(id, out var node) ? node.Caption?.Label ?? (node.Field is { } field ? field.Label : node.Label)
         : type.TryFindField(id, out var other) ? other.Label
-        : type.Description.Gone.TryGetValue(id, out var gone) ? gone.Label
+        : type.Description.Removed.TryGetValue(id, out var gone) ? gone.Label
         : id;
 
     private ScreenNode Add(ScreenNode parent, ScreenNode node)

@@ -14,7 +14,7 @@ namespace Pelto.Core.Layouts;
 public sealed class Screens
 {
     // More than any site has audiences, and few enough to be kept.
-    private const int MostKept = 1000;
+    private const int MaxCached = 1000;
 
     private readonly RecordType type;
     private readonly IReadOnlyDictionary<string, Formula> conditions;
@@ -58,7 +58,7 @@ public sealed class Screens
         var key = $"{list.Id}|{string.Join('|', layers.Select(layer => layer.Id))}";
         if (resolved.TryGetValue(key, out var known))
             return known;
-        if (resolved.Count > MostKept)
+        if (resolved.Count > MaxCached)
             resolved.Clear();
         return resolved[key] = LayoutResolver.Resolve(list, layers) with { Key = key };
     }
@@ -74,14 +74,14 @@ public sealed class Screens
     /// <summary>What people of some audience get at most: everybody's layers, and one more.</summary>
     /// <param name="layer">That layer; null for what everybody gets.</param>
     /// <param name="mode">Whether a record is being added or changed.</param>
-    public Resolved Of(Layer? layer, RecordMode mode) =>
+    public Resolved For(Layer? layer, RecordMode mode) =>
         For([.. Layers.Where(one => one.For!.Kind == AudienceKind.Everyone || one == layer)], mode, LayoutResolver.HoldsAtMost);
 
     /// <summary>The fields that stand on the screen for anybody, whatever the audience, and whether a record is added or changed.</summary>
     public IReadOnlySet<Field> Anywhere =>
         anywhere ??= Layers
             .Prepend(null)
-            .SelectMany(layer => new[] { RecordMode.Adding, RecordMode.Changing }.SelectMany(mode => Of(layer, mode).Layout.Fields))
+            .SelectMany(layer => new[] { RecordMode.Adding, RecordMode.Changing }.SelectMany(mode => For(layer, mode).Layout.Fields))
             .ToHashSet();
 
     private HashSet<Field>? anywhere;
@@ -98,7 +98,7 @@ public sealed class Screens
     public Resolved For(IReadOnlyList<Layer> layers, Viewer viewer, RecordState state)
     {
         var frame = state.FrameAt(null);
-        return For(layers, state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Holds(operation, viewer, frame));
+        return For(layers, state.Id is null ? RecordMode.Adding : RecordMode.Changing, operation => Contains(operation, viewer, frame));
     }
 
     /// <summary>
@@ -150,7 +150,10 @@ public sealed class Screens
     public IReadOnlyList<Layer> LayersOf(Viewer viewer)
     {
         List<Layer> laid = [.. Layers.Where(layer => layer.For!.Holds(viewer, type.Companies))];
-        if (viewer.Own?.Invoke(type) is { } own && OwnArrangement.Allowed(own, laid, type) is { Operations.Count: > 0 } allowed)
+        if (
+            viewer.PersonalLayer?.Invoke(type) is { } own
+            && PersonalArrangement.Allowed(own, laid, type) is { Operations.Count: > 0 } allowed
+        )
             laid.Add(allowed);
         return laid;
     }
@@ -172,7 +175,7 @@ public sealed class Screens
 
         if (resolved.TryGetValue(key.ToString(), out var known))
             return known;
-        if (resolved.Count > MostKept)
+        if (resolved.Count > MaxCached)
             resolved.Clear();
         return resolved[key.ToString()] = LayoutResolver.Resolve(type, layers, mode, operation => judged.GetValueOrDefault(operation)) with
         {
@@ -181,8 +184,8 @@ public sealed class Screens
     }
 
     // Who may not know what a condition reads is not told by what stands there.
-    private bool Holds(LayerOperation operation, Viewer viewer, Frame frame) =>
+    private bool Contains(LayerOperation operation, Viewer viewer, Frame frame) =>
         conditions.TryGetValue(operation.When!, out var condition) && viewer.MayKnow(condition)
-            ? condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true }
+            ? condition.Evaluate(frame) is { DataType: DataType.YesNo, Yes: true }
             : LayoutResolver.HoldsAtMost(operation);
 }

@@ -14,7 +14,7 @@ public sealed record TabOrder(IReadOnlyList<string>? Order, IReadOnlySet<string>
     /// <returns>
     /// The order, and the operations that cannot be carried out since one of both is not there, or they are not of one part.
     /// </returns>
-    public static (TabOrder Order, IReadOnlyList<LayerOperation> Lost) Of(Layout layout, IReadOnlyList<LayerOperation> operations)
+    public static (TabOrder Order, IReadOnlyList<LayerOperation> Lost) For(Layout layout, IReadOnlyList<LayerOperation> operations)
     {
         if (operations.Count == 0)
             return (AsRead, []);

@@ -44,7 +44,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
     /// <param name="notes">
     /// What is known to be wrong beyond what the definitions say, by lasting id, such as values that have grown old.
     /// </param>
-    public static FillMap Of(Catalogue catalogue, IReadOnlyDictionary<string, string>? notes = null)
+    public static FillMap For(Catalogue catalogue, IReadOnlyDictionary<string, string>? notes = null)
     {
         var problems = catalogue
             .Problems.Where(problem => problem.Element.Length > 0)
@@ -60,7 +60,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
             var field in catalogue
                 .RecordTypes.SelectMany(type => type.Parts)
                 .SelectMany(part => part.Fields)
-                .Where(field => field.IsFilled || field.IsSeen || field.Asking is not null)
+                .Where(field => field.IsFilled || field.IsThroughLink || field.Asking is not null)
         )
         {
             var node = Add(field);
@@ -73,7 +73,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
                 foreach (var read in asking.Reads)
                     edges.TryAdd((Add(read).Id, query.Id), "read by");
             edges.TryAdd((query.Id, node.Id), asking.When == QueryWhen.Offer ? "offers" : "answers");
-            foreach (var input in asking.Arguments.SelectMany(argument => argument.Reads.Concat(argument.Reaches)))
+            foreach (var input in asking.Arguments.SelectMany(argument => argument.Reads.Concat(argument.RelatedFields)))
             {
                 if (edges.Remove((input.Id, node.Id)))
                     edges.TryAdd((Add(input).Id, query.Id), "asked with");
@@ -123,18 +123,18 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
 
     /// <summary>The part of the map that leads to a node and from it, however far.</summary>
     public FillMap Following(string id) =>
-        Only(Reached(id, edge => edge.To, edge => edge.From).Concat(Reached(id, edge => edge.From, edge => edge.To)));
+        Only(Connected(id, edge => edge.To, edge => edge.From).Concat(Connected(id, edge => edge.From, edge => edge.To)));
 
     private FillMap Only(IEnumerable<string> ids)
     {
-        var kept = ids.ToHashSet(StringComparer.Ordinal);
+        var stored = ids.ToHashSet(StringComparer.Ordinal);
         return new(
-            [.. Nodes.Where(node => kept.Contains(node.Id))],
-            [.. Edges.Where(edge => kept.Contains(edge.From) && kept.Contains(edge.To))]
+            [.. Nodes.Where(node => stored.Contains(node.Id))],
+            [.. Edges.Where(edge => stored.Contains(edge.From) && stored.Contains(edge.To))]
         );
     }
 
-    private HashSet<string> Reached(string id, Func<MapEdge, string> here, Func<MapEdge, string> there)
+    private HashSet<string> Connected(string id, Func<MapEdge, string> here, Func<MapEdge, string> there)
     {
         var reached = new HashSet<string>(StringComparer.Ordinal) { id };
         var next = Edges.ToLookup(here, there, StringComparer.Ordinal);
@@ -147,7 +147,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
 
     private static IEnumerable<(Field From, string How)> Sources(Field field)
     {
-        if (field.IsSeen)
+        if (field.IsThroughLink)
         {
             yield return (field.Source, $"seen through {field.Path[0].Label}");
             yield break;
@@ -158,13 +158,13 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
         var how = field.Mode == FillMode.Chosen && field.Asking is null ? "carried over" : "formula";
         foreach (var formula in field.Formulas)
         {
-            foreach (var reached in formula.Reaches)
+            foreach (var reached in formula.RelatedFields)
                 yield return (reached, field.Mode == FillMode.Chosen ? "carried over" : "read through a link");
             foreach (var read in formula.Reads)
                 yield return (
                     read,
                     read.Part.IsLines && !field.Part.IsLines ? $"over {read.Part.Plural.ToLowerInvariant()}"
-                    : read.Target is not null && formula.Reaches.Count > 0 ? "leads there"
+                    : read.Target is not null && formula.RelatedFields.Count > 0 ? "leads there"
                     : how
                 );
         }
@@ -172,8 +172,8 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
 
     // What something is filled from and nobody can fill.
     private static string? Missing(Field field) =>
-        field is { IsTyped: true, IsFilled: false, Content.StartingValue: null }
-        && !field.Part.RecordType.Description.KeptUp
+        field is { IsTyped: true, IsFilled: false, Content.DefaultValue: null }
+        && !field.Part.RecordType.Description.Maintained
         && !field.Part.RecordType.Screens.Anywhere.Contains(field)
             ? $"It stands on no screen of {field.Part.RecordType.Plural.ToLowerInvariant()}: nobody can fill it, and other fields are filled from it."
             : null;
@@ -191,7 +191,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
             ? $"{field.Part.RecordType.Label}, {field.Part.Plural.ToLowerInvariant()}"
             : field.Part.RecordType.Label;
         var filled =
-            field.IsSeen ? "seen"
+            field.IsThroughLink ? "seen"
             : field.Asking is not null ? "query"
             : field.Formula is null && field.CarriedFrom.Count == 0 ? null
             : field.IsLive ? "live"
@@ -203,7 +203,7 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
             };
         return new(
             field.Id,
-            field.IsFilled || field.IsSeen ? MapKind.Filled : MapKind.Input,
+            field.IsFilled || field.IsThroughLink ? MapKind.Filled : MapKind.Input,
             field.Label,
             string.Join(" · ", new[] { part, filled, Guarded(field) }.OfType<string>()),
             field.Part.RecordType.Code,

@@ -57,7 +57,7 @@ public sealed class MapLayout
     public double Height { get; private set; }
 
     /// <summary>Lays a map out; the same map always gives the same drawing.</summary>
-    public static MapLayout Of(FillMap map)
+    public static MapLayout For(FillMap map)
     {
         var layout = new MapLayout(map);
         layout.SetCirclesAside();

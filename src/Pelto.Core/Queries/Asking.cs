@@ -64,10 +64,10 @@ public sealed class Asking(
     /// <summary>What a field takes of one row.</summary>
     public Value TakeRow(Field field, object?[] row)
     {
-        var kept = new object?[columns.Count];
-        for (var at = 0; at < kept.Length; at++)
-            kept[at] = Turned(row[columns[at]], field.Columns[at].Type);
-        var value = field.Kind.Fit(field.Kind.FromColumns(kept));
+        var stored = new object?[columns.Count];
+        for (var at = 0; at < stored.Length; at++)
+            stored[at] = Turned(row[columns[at]], field.Columns[at].Type);
+        var value = field.Kind.Fit(field.Kind.FromColumns(stored));
         return !value.IsEmpty && !value.IsError && field.Kind.Refuse(value) is { } refusal ? Value.Failed(refusal) : value;
     }
 

@@ -11,20 +11,20 @@ namespace Pelto.Core.Queries;
 public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> types, List<Problem> problems)
 {
     /// <summary>The kinds that parameters have: their names, what formulas give for them, and their type in the database.</summary>
-    public static IReadOnlyList<(string Kind, string Label, ValueForm Form, ColumnType Type)> ParameterKinds { get; } =
+    public static IReadOnlyList<(string Kind, string Label, DataType Form, ColumnType Type)> ParameterKinds { get; } =
     [
-        ("text", "Text", ValueForm.Text, ColumnType.Text),
-        ("integer", "Whole number", ValueForm.Number, ColumnType.Integer),
-        ("decimal", "Decimal", ValueForm.Number, ColumnType.Numeric),
-        ("link", "Link", ValueForm.Link, ColumnType.Integer),
-        ("date", "Date", ValueForm.Date, ColumnType.Date),
-        ("time", "Time", ValueForm.Time, ColumnType.Time),
-        ("date_time", "Date and time", ValueForm.Moment, ColumnType.Moment),
-        ("yes_no", "Yes or no", ValueForm.YesNo, ColumnType.Boolean),
+        ("text", "Text", DataType.Text, ColumnType.Text),
+        ("integer", "Whole number", DataType.Number, ColumnType.Integer),
+        ("decimal", "Decimal", DataType.Number, ColumnType.Numeric),
+        ("link", "Link", DataType.Link, ColumnType.Integer),
+        ("date", "Date", DataType.Date, ColumnType.Date),
+        ("time", "Time", DataType.Time, ColumnType.Time),
+        ("date_time", "Date and time", DataType.Moment, ColumnType.Moment),
+        ("yes_no", "Yes or no", DataType.YesNo, ColumnType.Boolean),
     ];
 
     /// <summary>What a parameter is where nobody says so: the clock's day and moment fill themselves. Null for all others.</summary>
-    public static string? OwnArgument(QueryParameter parameter) =>
+    public static string? ArgumentFromRecord(QueryParameter parameter) =>
         (parameter.Name, parameter.Kind) switch
         {
             ("today", "date") => "TODAY()",
@@ -41,7 +41,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
     /// clock.
     /// </summary>
     public static bool IsReadable(Field field) =>
-        field is { IsSeen: false, Kind.StaysWithRecord: false } && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
+        field is { IsThroughLink: false, Kind.StaysWithRecord: false }
+        && !(field.IsLive && (field.Formula is null or { IsVolatile: true }));
 
     private static IReadOnlyList<Field> FieldsAt(string id, IReadOnlyList<RecordType> types) =>
         id.EndsWith(QueryDefinition.WholeRows, StringComparison.Ordinal)
@@ -49,7 +50,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
             [
                 .. types
                     .SelectMany(type => type.Parts)
-                    .Where(part => WholeRows.Of(part) == id)
+                    .Where(part => WholeRows.In(part) == id)
                     .SelectMany(part => part.Fields)
                     .Where(IsReadable),
             ]
@@ -103,8 +104,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
 
         if (definition.Formula is { Length: > 0 })
             Refuse(definition.Id, "query", "Either a formula fills it, or a query.");
-        if (definition.CarriedAlong)
-            Refuse(definition.Id, "carriedAlong", "A query fills it, on each document anew.");
+        if (definition.CarriedOver)
+            Refuse(definition.Id, "carriedOver", "A query fills it, on each document anew.");
         if (field.Kind.StaysWithRecord || field.Kind.IsSeveral)
             Refuse(definition.Id, "query", $"A query gives no value of the kind {field.Kind.Label.ToLowerInvariant()}.");
         if (
@@ -114,7 +115,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
                 || field.Kind.IsChoice
                 || field.Kind.IsLongText
                 || field.Kind.IsAmount
-                || field.Kind.Holds == ValueForm.YesNo
+                || field.Kind.DataType == DataType.YesNo
             )
         )
             Refuse(definition.Id, "query", $"For the kind {field.Kind.Label.ToLowerInvariant()} a query cannot offer choices.");
@@ -129,7 +130,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
                     field,
                     definition.Id,
                     parameter,
-                    use.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } said ? said : OwnArgument(parameter)
+                    use.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } said ? said : ArgumentFromRecord(parameter)
                 )
             )
             .ToList();
@@ -155,8 +156,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
         foreach (var problem in found)
             Refuse(id, "with", $"{parameter.Name}, at character {problem.At.From + 1}: {problem.Message}");
         var wanted = ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind).Form;
-        if (formula is not null && formula.Type != wanted)
-            Refuse(id, "with", $"{parameter.Name} is {Binder.Said(formula.Type)}, and {Binder.Said(wanted)} is wanted.");
+        if (formula is not null && formula.DataType != wanted)
+            Refuse(id, "with", $"{parameter.Name} is {Binder.NameOf(formula.DataType)}, and {Binder.NameOf(wanted)} is wanted.");
         if (formula?.Reads.Contains(field) == true)
             Refuse(id, "with", $"{parameter.Name} cannot depend on the field that is filled.");
         return formula;

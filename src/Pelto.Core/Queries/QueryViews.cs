@@ -14,15 +14,15 @@ public static class QueryViews
     private const int TablesInFirst = 3;
 
     /// <summary>The names of a part's views, the first first.</summary>
-    public static IEnumerable<string> Of(Part part) =>
-        part.Fields.Where(QueryBinder.IsReadable).Select(Of).Prepend(part.Table).Distinct(StringComparer.Ordinal);
+    public static IEnumerable<string> For(Part part) =>
+        part.Fields.Where(QueryBinder.IsReadable).Select(For).Prepend(part.Table).Distinct(StringComparer.Ordinal);
 
     /// <summary>The name of the view in which a field stands.</summary>
-    public static string Of(Field field) => (field.Definition?.Table ?? 0) < TablesInFirst ? field.Part.Table : field.Table;
+    public static string For(Field field) => (field.Definition?.Table ?? 0) < TablesInFirst ? field.Part.Table : field.Table;
 
     /// <summary>What stands in one of a part's views.</summary>
     public static IEnumerable<Field> FieldsIn(Part part, string view) =>
-        part.Fields.Where(field => QueryBinder.IsReadable(field) && Of(field) == view);
+        part.Fields.Where(field => QueryBinder.IsReadable(field) && For(field) == view);
 
     /// <summary>How many columns the first view of a part has: ids, where a line stands, and fields by all their codes.</summary>
     public static int ColumnsIn(Part part) =>
@@ -40,6 +40,6 @@ public static class QueryViews
             .Where(part => words.Contains(part.Table))
             .SelectMany(part => part.Fields)
             .FirstOrDefault(field =>
-                QueryBinder.IsReadable(field) && Of(field) != field.Part.Table && words.Contains(field.Code) && isShown(field)
+                QueryBinder.IsReadable(field) && For(field) != field.Part.Table && words.Contains(field.Code) && isShown(field)
             );
 }

@@ -27,14 +27,14 @@ public static class Copying
                     values[field.Slot] = said.Value;
         foreach (var follow in state.Type.Follows)
         {
-            if (state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } before)
+            if (state.Header[follow.Link.Slot] is not { DataType: DataType.Link } before)
                 continue;
-            Copy(follow.Copies, null, state.Header, () => state.Around?.Reach(follow.Source.Header, before.Target));
+            Copy(follow.Copies, null, state.Header, () => state.Context?.FindRelated(follow.Source.Header, before.Target));
             if (follow.Lines is not { } lines)
                 continue;
             foreach (var line in state.LinesOf(lines.To))
-                if (line.Values[lines.Reference.Slot] is { Type: ValueForm.Number } row)
-                    Copy(lines.Copies, line.Key, line.Values, () => state.Around?.Reach(lines.From, (long)row.Number));
+                if (line.Values[lines.Reference.Slot] is { DataType: DataType.Number } row)
+                    Copy(lines.Copies, line.Key, line.Values, () => state.Context?.FindRelated(lines.From, (long)row.Number));
         }
 
         void Copy(IReadOnlyList<(Field To, Field From)> copies, string? line, Value[] values, Func<Value[]?> source)
@@ -50,7 +50,7 @@ public static class Copying
             && changes.Entered(to, line) is null
             && (
                 access.LevelAt(to, line) < AccessLevel.Read
-                || (to.Target is { } target && !access.Viewer.StandingAt(target).Of(target).Read.IsSure)
+                || (to.Target is { } target && !access.Viewer.AccessAt(target).For(target).Read.IsSure)
             );
     }
 

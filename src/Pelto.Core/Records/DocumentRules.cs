@@ -57,5 +57,5 @@ public static class DocumentRules
         record.Type.Document!.Status.Kind.Format(record.Header[record.Type.Document.Status.Slot]);
 
     private static string LabelOfClosed(RecordState record) =>
-        record.Type.Document!.Status.Kind.Format(Value.Of(record.Type.Document.Description.Closed));
+        record.Type.Document!.Status.Kind.Format(Value.From(record.Type.Document.Description.Closed));
 }

@@ -48,7 +48,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     /// <summary>The tests that a field can be put to.</summary>
     public static IReadOnlyList<FilterTest> TestsOf(Field field)
     {
-        if (field is { IsSeen: true, Part.IsLines: true })
+        if (field is { IsThroughLink: true, Part.IsLines: true })
             return [];
         var kind = field.Kind;
 
@@ -64,7 +64,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
             tests.AddRange([FilterTest.Is, FilterTest.Not]);
         if (kind.IsSeveralLinks)
             tests.AddRange([FilterTest.Is, FilterTest.Not]);
-        if (kind.IsOrdered && !kind.IsChoice && !kind.IsOneLink && kind.Holds != ValueForm.YesNo)
+        if (kind.IsOrdered && !kind.IsChoice && !kind.IsOneLink && kind.DataType != DataType.YesNo)
             tests.AddRange([FilterTest.Between, FilterTest.From, FilterTest.To]);
         if (kind.IsSearched || kind.IsChoice || kind.IsLink)
             tests.Add(FilterTest.Contains);
@@ -182,7 +182,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
 
     private string Plain(Value value) =>
         Field.Kind.IsChoice
-            ? value.Type == ValueForm.Several
+            ? value.DataType == DataType.Several
                 ? string.Join(';', value.Codes)
                 : value.Text
             : Field.Kind.Format(value);

@@ -30,11 +30,11 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
     /// <summary>The ways in which a field makes groups; none for one that does not.</summary>
     public static IReadOnlyList<GroupStep> StepsOf(Field field) =>
         field.Part.IsLines ? []
-        : field.Kind.Holds == ValueForm.Date ? [GroupStep.Month, GroupStep.Quarter, GroupStep.Year, GroupStep.Value]
+        : field.Kind.DataType == DataType.Date ? [GroupStep.Month, GroupStep.Quarter, GroupStep.Year, GroupStep.Value]
         : field.Kind.IsLongText
         || field.Kind.IsAmount
         || field.Kind.IsSeveralChoices
-        || field.Kind.Holds == ValueForm.Moment
+        || field.Kind.DataType == DataType.Moment
         || !Filter.TestsOf(field).Contains(FilterTest.Is)
             ? []
         : [GroupStep.Value];
@@ -67,7 +67,7 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
             GroupStep.Month => ", by month",
             GroupStep.Quarter => ", by quarter",
             GroupStep.Year => ", by year",
-            _ => Field.Kind.Holds == ValueForm.Date ? ", by day" : "",
+            _ => Field.Kind.DataType == DataType.Date ? ", by day" : "",
         };
 
     /// <summary>A group's value as people read it; of days, the first of the group.</summary>
@@ -89,7 +89,7 @@ public readonly record struct GroupKey(Field Field, GroupStep Step = GroupStep.V
     /// <summary>What the records of a group are held to, and no others are.</summary>
     public Filter FilterFor(Value value) =>
         value.IsEmpty ? new(Field, FilterTest.Empty)
-        : Step != GroupStep.Value ? new(Field, FilterTest.Between, value, Value.Of(Last(value.Date)))
+        : Step != GroupStep.Value ? new(Field, FilterTest.Between, value, Value.From(Last(value.Date)))
         : Field.Kind.IsOneLink ? Filter.Pointing(Field, value.Target)
         : new(Field, FilterTest.Is, value);
 

@@ -23,7 +23,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
 
     // Three values decide: as opened, as entered, as it is now. Only what this person changed is touched;
     // if somebody else changed the same thing to something else meanwhile, nobody is overruled.
-    private void Apply(Spot at, Value[] values, Parsed entered, Value[]? opened)
+    private void Apply(FieldAddress at, Value[] values, Parsed entered, Value[]? opened)
     {
         var field = at.Field!;
         if (entered.Refusal is { } refusal)
@@ -58,8 +58,8 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
         : field.Content.Locked && !field.IsComputed && field.Mode != FillMode.Always
             ? $"{field.Label} is carried over and locked: it cannot be changed here."
         : field.IsComputed ? $"{field.Label} is computed and cannot be typed."
-        : field.IsSeen ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."
-        : field.IsKeptUp ? $"{field.Label} is kept up by itself and cannot be typed."
+        : field.IsThroughLink ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."
+        : field.IsMaintained ? $"{field.Label} is kept up by itself and cannot be typed."
         : field.Numbering is not null ? $"{field.Label} is given when the record is first saved and cannot be typed."
         : $"You may not change {field.Label}{(access.IsDecided(field) ? " as this record stands" : "")}.";
 
@@ -79,7 +79,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
         foreach (var line in opened.Where(line => line.Id is { } id && !wanted.Contains(id) && byId.ContainsKey(id)))
             RemoveLine(part, lines, byId[line.Id!.Value], line);
 
-        var result = KeptInOrder(lines, rows, opened);
+        var result = InOrder(lines, rows, opened);
         LineState? before = null;
         foreach (var row in rows)
         {
@@ -169,7 +169,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
     }
 
     // Somebody who moved nothing takes over the order that others made; lines that others added stand at the end.
-    private List<LineState> KeptInOrder(List<LineState> now, List<EnteredLine> rows, List<LineState> opened)
+    private List<LineState> InOrder(List<LineState> now, List<EnteredLine> rows, List<LineState> opened)
     {
         var wanted = rows.Select(row => row.Id).OfType<long>().ToList();
         var asOpened = opened.Select(line => line.Id).OfType<long>().Where(wanted.Contains);

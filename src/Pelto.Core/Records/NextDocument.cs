@@ -12,7 +12,7 @@ public static class NextDocument
     {
         var next = Pipeline.Fresh(follow.Next, clock.Today);
         next.Origins.Clear();
-        next.Around = new(
+        next.Context = new(
             (part, id) =>
                 part == source.Type.Header
                     ? id == source.Id
@@ -30,7 +30,7 @@ public static class NextDocument
         next.Header[follow.Link.Slot] = Value.LinkTo(source.Id!.Value);
         if (follow.Lines is not { } lines)
         {
-            next.Header[follow.Measure.Slot] = Value.Of(follow.Open(source.Header));
+            next.Header[follow.Measure.Slot] = Value.From(follow.Open(source.Header));
         }
         else
         {
@@ -39,8 +39,8 @@ public static class NextDocument
                 var line = Pipeline.FreshLine(lines.To, $"next{before.Id}", clock.Today);
                 foreach (var (to, from) in lines.Copies)
                     line.Values[to.Slot] = before.Values[from.Slot];
-                line.Values[lines.Reference.Slot] = Value.Of((decimal)before.Id!.Value);
-                line.Values[follow.Measure.Slot] = Value.Of(follow.Open(before.Values));
+                line.Values[lines.Reference.Slot] = Value.From((decimal)before.Id!.Value);
+                line.Values[follow.Measure.Slot] = Value.From(follow.Open(before.Values));
                 next.LinesOf(lines.To).Add(line);
             }
         }

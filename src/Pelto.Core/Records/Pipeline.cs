@@ -41,11 +41,11 @@ public static class Pipeline
     /// <summary>
     /// How many lines one record has at most, of each kind of lines: more than people look through, and as many as are saved in a moment.
     /// </summary>
-    public const int MostLines = 2000;
+    public const int MaxLines = 2000;
 
     /// <summary>What is said of more.</summary>
     public static string TooManyLines(Part part, int count, Locale? locale = null) =>
-        $"{Numbers.Format(count, locale: locale)} {part.Plural.ToLowerInvariant()} are more than one of the {part.RecordType.Plural.ToLowerInvariant()} holds: {Numbers.Format(MostLines, locale: locale)} at most.";
+        $"{Numbers.Format(count, locale: locale)} {part.Plural.ToLowerInvariant()} are more than one of the {part.RecordType.Plural.ToLowerInvariant()} holds: {Numbers.Format(MaxLines, locale: locale)} at most.";
 
     /// <summary>Runs changes through: what is not good comes back as messages and clashes, never as an exception.</summary>
     /// <param name="current">The record as it is now; left as it is.</param>
@@ -77,14 +77,14 @@ public static class Pipeline
         // Nobody is asked for what they may not write in a record on file.
         isDemanded ??= static _ => true;
         if (state.Id is not null && viewer.Form is null && isDemanded is var asked)
-            isDemanded = field => asked(field) && (!field.IsTyped || viewer.StandingAt(state.Type).Of(field).OnFile == AccessLevel.Write);
+            isDemanded = field => asked(field) && (!field.IsTyped || viewer.AccessAt(state.Type).For(field).OnFile == AccessLevel.Write);
         var onScreen = changes.IsFromScreen
             ? ScreenRules.Check(state.Type.Screens.For(viewer, state).Layout, changes, current, state, isDemanded)
             : [];
         if (
             state.Id is null
             && viewer.Form is null
-            && viewer.StandingAt(state.Type).Of(state.Type).Create is { IsConditional: true } create
+            && viewer.AccessAt(state.Type).For(state.Type).Create is { IsConditional: true } create
             && !create.Holds(RecordAccess.FrameOf(state, null, viewer))
         )
             merging.Messages.Add(
@@ -92,10 +92,10 @@ public static class Pipeline
             );
         merging.Messages.AddRange(
             state
-                .Type.LineParts.Where(part => state.LinesOf(part).Count > MostLines)
+                .Type.LineParts.Where(part => state.LinesOf(part).Count > MaxLines)
                 .Select(part => new Message(new(part, null, null), TooManyLines(part, state.LinesOf(part).Count, viewer.Locale)))
         );
-        var told = new Told(viewer, access.Tried(current, state, changes), changes);
+        var told = new Refusals(viewer, access.Tried(current, state, changes), changes);
         var messages = merging
             .Messages.Concat(DocumentRules.Check(current, state))
             .Concat(Check(state, isDemanded, told).Concat(onScreen).Where(message => !refused.Contains(message.At.ToString())));
@@ -107,11 +107,11 @@ public static class Pipeline
     /// </summary>
     public static RecordAccess AccessTo(RecordState current, Viewer viewer)
     {
-        if (viewer.Form is not null || !viewer.StandingAt(current.Type).IsConditional(current.Type))
-            return RecordAccess.Of(current, viewer);
+        if (viewer.Form is not null || !viewer.AccessAt(current.Type).IsConditional(current.Type))
+            return RecordAccess.To(current, viewer);
         var whole = current.Copy();
         FillLive(whole);
-        return RecordAccess.Of(whole, viewer);
+        return RecordAccess.To(whole, viewer);
     }
 
     /// <summary>Fills what is filled by itself, each after what it reads.</summary>
@@ -128,7 +128,7 @@ public static class Pipeline
     }
 
     // All that is wrong, all at once, each at its field.
-    private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded, Told told)
+    private static IEnumerable<Message> Check(RecordState state, Func<Field, bool> isDemanded, Refusals told)
     {
         // What is still asked beside is not missing yet: no save could ever come to the answer otherwise.
         Func<Field, bool> Demanded(Dictionary<Field, Origin> origins) =>
@@ -155,7 +155,7 @@ public static class Pipeline
         Value value,
         Formulas.Frame frame,
         Func<Field, bool> isDemanded,
-        Told told
+        Refusals told
     )
     {
         // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added
@@ -167,30 +167,30 @@ public static class Pipeline
         if (!value.IsEmpty)
             return !told.Sees(field, line) ? []
                 : field.Kind.Refuse(value) is { } refusal ? [refusal]
-                : field.Rules.Refusals(field, value, frame, condition => told.Of(field, line, condition));
+                : field.Rules.Refusals(field, value, frame, condition => told.For(field, line, condition));
         if (
             !field.IsTyped
             || !isDemanded(field)
-            || !(field.Rules.ShownWhen is not { } shown || !told.Of(field, line, shown) || field.Rules.IsShown(frame))
+            || !(field.Rules.ShownWhen is not { } shown || !told.For(field, line, shown) || field.Rules.IsShown(frame))
         )
             return [];
         if (field.Required)
             return [$"{field.Label} is needed."];
         return
             field.Rules.RequiredWhen is { } condition
-            && told.Of(field, line, condition)
-            && condition.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true }
+            && told.For(field, line, condition)
+            && condition.Evaluate(frame) is { DataType: DataType.YesNo, Yes: true }
             ? [$"{field.Label} is needed here."]
             : [];
     }
 
     // Which rules are asked of this person: those of which they may know what they read.
-    private sealed record Told(Viewer Viewer, RecordAccess Access, RecordChanges Changes)
+    private sealed record Refusals(Viewer Viewer, RecordAccess Access, RecordChanges Changes)
     {
         public bool Sees(Field field, string? line) =>
             Viewer.Form is not null || Changes.Entered(field, line) is not null || Access.IsShown(field, line);
 
-        public bool Of(Field field, string? line, Formulas.Formula condition) =>
+        public bool For(Field field, string? line, Formulas.Formula condition) =>
             Viewer.MayBeTold(field, condition, read => Sees(read, read.Part == field.Part ? line : null));
     }
 }

@@ -16,7 +16,7 @@ public static class RecordJson
     public const string FillAgain = "fillAgain";
 
     // Holds a secret as it is kept, in copies that only Pelto reads back.
-    private const string Kept = "kept";
+    private const string Stored = "kept";
 
     // No field has this code.
     private const string OriginsOf = "origins";
@@ -67,12 +67,13 @@ public static class RecordJson
     }
 
     /// <summary>Writes a whole record so that it can be brought back, secrets as they are kept. Not for showing.</summary>
-    public static JsonObject WriteKept(RecordState state)
+    public static JsonObject WriteStored(RecordState state)
     {
         var record = Write(
             state,
             static (_, _) => true,
-            static (field, value) => value.Type == ValueForm.Secret ? new JsonObject { [Kept] = value.Kept } : field.Kind.ToJson(value)
+            static (field, value) =>
+                value.DataType == DataType.Secret ? new JsonObject { [Stored] = value.Stored } : field.Kind.ToJson(value)
         );
         record[OriginsOf] = Origins.Write(state.Origins);
         foreach (var part in state.Type.LineParts)
@@ -113,12 +114,12 @@ public static class RecordJson
     /// <param name="json">The record.</param>
     /// <param name="type">Its type.</param>
     /// <param name="orElse">What is not in it.</param>
-    /// <param name="isKept">True for a copy that never left Pelto, which alone can hold secrets; what a browser sends back cannot.</param>
-    public static RecordState Read(JsonElement json, RecordType type, RecordState orElse, bool isKept = false)
+    /// <param name="isStored">True for a copy that never left Pelto, which alone can hold secrets; what a browser sends back cannot.</param>
+    public static RecordState Read(JsonElement json, RecordType type, RecordState orElse, bool isStored = false)
     {
         var state = new RecordState(type) { Id = orElse.Id, Version = orElse.Version };
-        Fill(type.Header, json.GetProperty("values"), state.Header, orElse.Header, isKept);
-        ReadOrigins(json, type.Header, state.Origins, isKept);
+        Fill(type.Header, json.GetProperty("values"), state.Header, orElse.Header, isStored);
+        ReadOrigins(json, type.Header, state.Origins, isStored);
         foreach (var part in type.LineParts)
         {
             if (!json.TryGetProperty("lines", out var parts) || !parts.TryGetProperty(part.Code, out var rows))
@@ -129,9 +130,9 @@ public static class RecordJson
                 if (!row.TryGetProperty("id", out var id))
                     continue;
                 var values = new Value[part.Fields.Count];
-                Fill(part, row, values, known.GetValueOrDefault(id.GetInt64())?.Values, isKept);
+                Fill(part, row, values, known.GetValueOrDefault(id.GetInt64())?.Values, isStored);
                 var line = new LineState(id.GetInt64().ToString(CultureInfo.InvariantCulture), id.GetInt64(), values);
-                ReadOrigins(row, part, line.Origins, isKept);
+                ReadOrigins(row, part, line.Origins, isStored);
                 state.LinesOf(part).Add(line);
             }
         }
@@ -139,11 +140,11 @@ public static class RecordJson
         return state;
     }
 
-    private static void ReadOrigins(JsonElement json, Part part, Dictionary<Field, Origin> origins, bool isKept)
+    private static void ReadOrigins(JsonElement json, Part part, Dictionary<Field, Origin> origins, bool isStored)
     {
-        if (!isKept || !json.TryGetProperty(OriginsOf, out var kept) || kept.ValueKind != JsonValueKind.String)
+        if (!isStored || !json.TryGetProperty(OriginsOf, out var stored) || stored.ValueKind != JsonValueKind.String)
             return;
-        foreach (var (field, origin) in Origins.Read(kept.GetString(), part))
+        foreach (var (field, origin) in Origins.Read(stored.GetString(), part))
             origins[field] = origin;
     }
 
@@ -203,7 +204,7 @@ public static class RecordJson
                 .Select((pointer, at) => (pointer.ValueKind == JsonValueKind.String ? pointer.GetString()! : "", at))
         )
         {
-            Spot? spot = pointer.Split('/') switch
+            FieldAddress? address = pointer.Split('/') switch
             {
                 ["", "values", var code] when type.Header.Find(code) is { IsChangeable: true } field => new(type.Header, null, field),
                 ["", "lines", var lines, var index, var code]
@@ -214,7 +215,7 @@ public static class RecordJson
                         && row < rows.Count => new(part, rows[row].Key, field),
                 _ => null,
             };
-            if (spot is { } found)
+            if (address is { } found)
                 changes.FilledAgain.Add(found);
             else
                 refusals.Add(
@@ -227,7 +228,7 @@ public static class RecordJson
     }
 
     /// <summary>Where a spot stands in what was sent, as a JSON pointer.</summary>
-    public static string Pointer(Spot at, RecordChanges changes)
+    public static string Pointer(FieldAddress at, RecordChanges changes)
     {
         if (at.Line is null)
             return at.Part.IsLines ? $"/lines/{at.Part.Code}" : $"/values/{at.Field?.Code}";
@@ -243,15 +244,15 @@ public static class RecordJson
         return json;
     }
 
-    private static void Fill(Part part, JsonElement json, Value[] values, Value[]? orElse, bool isKept)
+    private static void Fill(Part part, JsonElement json, Value[] values, Value[]? orElse, bool isStored)
     {
         foreach (var field in part.Fields.Where(field => field.IsStored))
         {
             var isThere = json.TryGetProperty(field.Code, out var sent);
             values[field.Slot] =
-                field.Kind.IsSecret && isThere && isKept
+                field.Kind.IsSecret && isThere && isStored
                     ? sent.ValueKind == JsonValueKind.Object
-                        ? Value.Sealed(sent.GetProperty(Kept).GetString()!)
+                        ? Value.Sealed(sent.GetProperty(Stored).GetString()!)
                         : Value.Empty
                     : field.Kind.IsSecret || !isThere
                         ? orElse?[field.Slot] ?? Value.Empty
@@ -279,7 +280,7 @@ public static class RecordJson
                 refusals.Add((pointer, $"{type.Label} has no lines called “{property.Name}”."));
             else if (property.Value.ValueKind != JsonValueKind.Array)
                 refusals.Add((pointer, "A list is wanted here."));
-            else if (property.Value.GetArrayLength() is var count && count > Pipeline.MostLines)
+            else if (property.Value.GetArrayLength() is var count && count > Pipeline.MaxLines)
                 refusals.Add((pointer, Pipeline.TooManyLines(part, count)));
             else
                 changes.Lines[part] =

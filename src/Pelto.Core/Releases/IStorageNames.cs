@@ -25,13 +25,13 @@ public interface IStorageNames
     string Linked(string table);
 
     /// <summary>The table in which the rows of a part stand, beside which what is added stands.</summary>
-    string Of(Part part);
+    string TableOf(Part part);
 
     /// <summary>The same as people who look at the database read it.</summary>
     string Called(Part part);
 
     /// <summary>The table in which a field is kept.</summary>
-    string Of(Field field);
+    string TableOf(Field field);
 
     /// <summary>The table that a link points to.</summary>
     string TargetOf(Field link);
@@ -64,8 +64,8 @@ public interface IStorageNames
     string ListedBy(Field field);
 
     /// <summary>The statements that make the table of a part of a user-defined record type, with its counters.</summary>
-    string TableOf(Part part);
+    string CreateTable(Part part);
 
     /// <summary>The statements that give a table of the host the columns of a field, if it has none yet.</summary>
-    IEnumerable<string> ColumnsOf(Field field);
+    IEnumerable<string> AddColumns(Field field);
 }

@@ -7,10 +7,10 @@ namespace Pelto.Core.Releases;
 public static class Placing
 {
     /// <summary>The columns that all can be filled in one row, with room for what fields become later.</summary>
-    public const int MostHeld = 400;
+    public const int MaxHeld = 400;
 
     /// <summary>The columns that a table has had at most, with those that were removed.</summary>
-    internal const int MostEver = 1500;
+    internal const int MaxEver = 1500;
 
     /// <summary>
     /// The fields with the tables that they are kept in: a live one stays where it is, one that was there before goes where its values
@@ -20,7 +20,7 @@ public static class Placing
     /// <param name="site">The site.</param>
     /// <param name="live">What is live.</param>
     /// <param name="room">What the tables hold.</param>
-    internal static IReadOnlyList<FieldDefinition> Settle(SiteDefinition site, SiteDefinition live, AddedRoom room)
+    internal static IReadOnlyList<FieldDefinition> Assign(SiteDefinition site, SiteDefinition live, AddedRoom room)
     {
         var (held, ever) = (new Dictionary<string, int>(StringComparer.Ordinal), new Dictionary<string, int>(StringComparer.Ordinal));
         foreach (var (name, table) in room.Tables)
@@ -46,7 +46,7 @@ public static class Placing
         return settled!;
 
         bool IsFull(string table, int more) =>
-            held.GetValueOrDefault(table) + more > room.MostHeld || ever.GetValueOrDefault(table) + more > MostEver;
+            held.GetValueOrDefault(table) + more > room.MostHeld || ever.GetValueOrDefault(table) + more > MaxEver;
 
         // What the table has already is counted with it.
         void Take(FieldDefinition field, int number)
@@ -71,7 +71,7 @@ public static class Placing
 /// <summary>What the tables hold, as far as it decides in which of them a field is kept.</summary>
 /// <param name="Tables">The tables in schema <c>added</c>, by name.</param>
 /// <param name="MostHeld">How many columns a table takes before the next is begun.</param>
-public sealed record AddedRoom(IReadOnlyDictionary<string, TableFacts> Tables, int MostHeld = Placing.MostHeld)
+public sealed record AddedRoom(IReadOnlyDictionary<string, TableFacts> Tables, int MostHeld = Placing.MaxHeld)
 {
     /// <summary>Of a database to which nothing was added.</summary>
     public static AddedRoom Empty { get; } = new(StorageFacts.Nothing.Added);

@@ -9,7 +9,7 @@ namespace Pelto.Core.Releases;
 public abstract record PlanStep
 {
     /// <summary>What it does, for people.</summary>
-    public abstract string Says { get; }
+    public abstract string Description { get; }
 
     /// <summary>True when the database is already as this step leaves it.</summary>
     public abstract bool IsDone(StorageFacts facts);

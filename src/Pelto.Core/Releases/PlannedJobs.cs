@@ -15,7 +15,7 @@ public static class PlannedJobs
     /// <summary>What will be done.</summary>
     /// <param name="live">What is live.</param>
     /// <param name="draft">What is wanted.</param>
-    public static IReadOnlyList<PlannedJob> Of(Catalogue live, Catalogue draft)
+    public static IReadOnlyList<PlannedJob> For(Catalogue live, Catalogue draft)
     {
         var jobs = new List<PlannedJob>();
         foreach (
@@ -25,14 +25,14 @@ public static class PlannedJobs
                 .OfType<Field>()
                 .Where(field => field.IsStored)
         )
-            jobs.AddRange(Of(field, live.FindField(field.Id), live.Site.Find(field.Definition!.Id)));
+            jobs.AddRange(For(field, live.FindField(field.Id), live.Site.Find(field.Definition!.Id)));
 
         // What is stored follows its formula when that changes, or anything that it is worked out from; after that, if it is stored as
         // well.
         // It follows what is changed on file all at once, too, which no save does.
         var changed = jobs.Select(job => job.Field).ToHashSet(StringComparer.Ordinal);
         bool IsChanged(Field input) =>
-            IsNewlyFilled(input, live) || changed.Contains(input.Id) || ValuesOnFile.IsCarried(input, live.FindField(input.Id));
+            IsNewlyFilled(input, live) || changed.Contains(input.Id) || ValuesOnFile.IsConverted(input, live.FindField(input.Id));
         foreach (
             var field in FillOrders.Across(
                 draft
@@ -54,7 +54,7 @@ public static class PlannedJobs
     }
 
     // What was saved comes first: the starting value is for those that have nothing.
-    private static IEnumerable<PlannedJob> Of(Field field, Field? was, FieldDefinition? old)
+    private static IEnumerable<PlannedJob> For(Field field, Field? was, FieldDefinition? old)
     {
         var (definition, many) = (field.Definition!, field.Part.Plural.ToLowerInvariant());
         if (definition.ReadBack && old is null)
@@ -68,7 +68,7 @@ public static class PlannedJobs
                 PlannedJob.FillStart,
                 field.Id,
                 null,
-                definition.StartingValue,
+                definition.DefaultValue,
                 $"Gives {many} that have no {field.Label} the starting value."
             );
         if (field.Kind.Choices is not { } choices || was?.Kind.Choices is not { } were)
@@ -93,7 +93,7 @@ public static class PlannedJobs
     private static HashSet<Field> Inputs(Field field, HashSet<Field> known)
     {
         if (known.Add(field) && field.Formula is { } formula)
-            foreach (var read in formula.Reads.Concat(formula.Reaches))
+            foreach (var read in formula.Reads.Concat(formula.RelatedFields))
                 Inputs(read, known);
         return known;
     }

@@ -8,7 +8,7 @@ public static class RecordTypeWords
     /// <summary>Its meaning, a sentence for each thing that people should know of.</summary>
     /// <param name="type">The definition.</param>
     /// <param name="isLive">True when it has been live already, so that some may be on file.</param>
-    public static IEnumerable<string> Says(RecordTypeDefinition type, bool isLive)
+    public static IEnumerable<string> Describe(RecordTypeDefinition type, bool isLive)
     {
         var numbering = type.Numbering;
         yield return isLive ? GoesOn(numbering) : $"The first number is {numbering.First}.";

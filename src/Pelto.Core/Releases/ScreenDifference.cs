@@ -70,7 +70,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                         page.Id,
                         label = page.LabelIn(viewer.Locale),
                         sections = page
-                            .Sections.Where(IsSeen)
+                            .Sections.Where(IsVisible)
                             .Select(section => new
                             {
                                 section.Id,
@@ -82,8 +82,8 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                                     .Select(Item),
                             }),
                     }),
-                    order = layout.Tabs.Order?.Where(IsKept),
-                    skipped = layout.Tabs.Skipped.Where(IsKept).Order(StringComparer.Ordinal),
+                    order = layout.Tabs.Order?.Where(IsStored),
+                    skipped = layout.Tabs.Skipped.Where(IsStored).Order(StringComparer.Ordinal),
 
                     // What conditions can bring or take is seen as soon as they hold.
                     conditional = layers.SelectMany(layer => layer.Operations).Where(IsConditionalHere),
@@ -100,7 +100,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                 again = item is LayoutPlace { IsAgain: true } again ? again.TextIn(viewer.Locale).Label : null,
             };
 
-        private bool IsSeen(LayoutSection section) => section.Pointing is null || viewer.LevelAt(section.Pointing) >= AccessLevel.Read;
+        private bool IsVisible(LayoutSection section) => section.Pointing is null || viewer.LevelAt(section.Pointing) >= AccessLevel.Read;
 
         private bool IsConditionalHere(LayerOperation operation) =>
             !string.IsNullOrWhiteSpace(operation.When)
@@ -111,14 +111,14 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
             );
 
         // What becomes of a field that they are not shown tells them that there is one.
-        private bool IsKept(string place) => layout.Places.Any(one => one.Id == place && Faces.ContainsKey(one.Field.Id));
+        private bool IsStored(string place) => layout.Places.Any(one => one.Id == place && Faces.ContainsKey(one.Field.Id));
 
         private Face FaceOf(LayoutPlace place)
         {
             var field = place.Field;
             var (label, heading, help) = place.TextIn(viewer.Locale);
             var level = viewer.LevelAt(field);
-            var standing = viewer.StandingAt(type).Of(field);
+            var access = viewer.AccessAt(type).For(field);
             var isTyped = level == AccessLevel.Write && field.IsTyped && !place.IsLocked;
             var target = field.Target ?? field.Source.Target;
             var text = SiteDefinition.Text(
@@ -127,12 +127,12 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                     label,
                     heading = field.Part.IsLines ? heading : "",
                     help,
-                    of = field.IsSeen ? field.Path[^2].TextIn(viewer.Locale).Label : "",
+                    of = field.IsThroughLink ? field.Path[^2].TextIn(viewer.Locale).Label : "",
                     level,
-                    standing.OnFile,
-                    standing.Sure,
-                    conditions = standing.IsConditional
-                        ? Conditions(type.Guarding.On(field)).Append(standing.Itself.Seen.Key).Append(standing.Itself.Read.Key)
+                    access.OnFile,
+                    access.Sure,
+                    conditions = access.IsConditional
+                        ? Conditions(type.Guarding.On(field)).Append(access.Itself.Seen.Key).Append(access.Itself.Read.Key)
                         : [],
                     ending = level == AccessLevel.Masked && type.Guarding.GuardOf(field.Source)?.Ending == true,
                     place.IsLocked,
@@ -144,7 +144,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                     mayAdd = isTyped && field.Kind.Choices?.MayAdd == true,
                     target = target is not null && isTyped ? $"{target.Label} {target.Plural} {viewer.MayCreate(target)}" : "",
                     readsTarget = target is null || viewer.MayRead(target),
-                    asked = isTyped || field.IsFilled ? Asked(field) : "",
+                    asked = isTyped || field.IsFilled ? FillOf(field) : "",
                     rules = isTyped ? Rules(field.Content) : field.Content.Formula ?? "",
                 }
             );
@@ -170,7 +170,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
         // Drawn by the browser, which shows no colours.
         private static bool IsPlain(FieldKind kind) => kind is { IsOneChoice: true, Choices.IsPlain: true };
 
-        private static string Asked(Field field) =>
+        private static string FillOf(Field field) =>
             field.Asking is not { } asking
                 ? ""
                 : SiteDefinition.Text(asking.Query with { Id = "", Label = "", Built = null, Columns = [], Reads = [] });
@@ -189,7 +189,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                     RecordType = "",
                     AlsoOn = [],
                     Live = false,
-                    CarriedAlong = false,
+                    CarriedOver = false,
                     Printed = false,
                     FillExisting = false,
                     Column = 0,
@@ -205,7 +205,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
 
         private IEnumerable<object> Conditions(IReadOnlyList<BoundGrant> grants) =>
             grants
-                .Where(grant => grant.When is not null && viewer.StandingAt(type).IsOf(grant))
+                .Where(grant => grant.When is not null && viewer.AccessAt(type).IsOf(grant))
                 .Select(grant => new
                 {
                     grant.Grant.Does,

@@ -15,7 +15,7 @@ public static class SeeingWords
     /// <summary>In sentences.</summary>
     /// <param name="field">The field.</param>
     /// <param name="catalogue">Its catalogue.</param>
-    public static string Of(Field field, Catalogue catalogue) => string.Join(" ", Access(field).Concat(Screens(field, catalogue.Host)));
+    public static string For(Field field, Catalogue catalogue) => string.Join(" ", Access(field).Concat(Screens(field, catalogue.Host)));
 
     /// <summary>On whose screen it stands, in sentences.</summary>
     /// <param name="field">The field.</param>
@@ -56,7 +56,7 @@ public static class SeeingWords
         var guarding = field.Part.RecordType.Guarding;
         if (!looking.Add(field) || guarding.GuardOf(field) is not null || IsWithheld(field, AccessLevel.Read))
             return false;
-        return !field.IsSeen
+        return !field.IsThroughLink
             && (field.IsAdded ? field.GuardedBy : field.GuardedBy.Where(guarding.Restrains)).All(input =>
                 field.ReadsHere(input) && IsForAll(input, looking)
             );
@@ -71,7 +71,7 @@ public static class SeeingWords
         var guarding = field.Part.RecordType.Guarding;
         if (IsForAll(field))
         {
-            yield return $"Everyone who sees {many} sees it{(field.IsTyped && !field.Part.RecordType.Description.KeptUp && !field.IsFilled ? Fills(field) : "")}.";
+            yield return $"Everyone who sees {many} sees it{(field.IsTyped && !field.Part.RecordType.Description.Maintained && !field.IsFilled ? Fills(field) : "")}.";
             yield break;
         }
 
@@ -79,15 +79,15 @@ public static class SeeingWords
             yield return "It is guarded: besides administrators, those see it to whom a grant gives it.";
         if (IsWithheld(field, AccessLevel.Read))
             yield return "It is withheld from some.";
-        if (field.GuardedBy.Count > 0 || field.IsSeen)
-            yield return $"Who may not see what it {(field.IsSeen ? "shows" : "reads")} does not see it either{(guarding.On(field).Any(bound => bound.Grant.Does == Grant.Open) ? ", unless it is opened for them" : "")}.";
+        if (field.GuardedBy.Count > 0 || field.IsThroughLink)
+            yield return $"Who may not see what it {(field.IsThroughLink ? "shows" : "reads")} does not see it either{(guarding.On(field).Any(bound => bound.Grant.Does == Grant.Open) ? ", unless it is opened for them" : "")}.";
     }
 
     private static string Fills(Field field)
     {
         var narrows =
             field.Narrowing is { } narrowing
-            && narrowing.Condition.Reads.Concat(narrowing.Condition.Reaches).Any(field.Part.RecordType.Guarding.Restrains);
+            && narrowing.Condition.Reads.Concat(narrowing.Condition.RelatedFields).Any(field.Part.RecordType.Guarding.Restrains);
         return IsWithheld(field, AccessLevel.Write) || narrows
             ? "; fewer fill it than may change them"
             : $"; who may change them{(field.Target is { } target ? $" and sees {target.Plural.ToLowerInvariant()}" : "")} fills it";
@@ -116,9 +116,9 @@ public static class SeeingWords
                     .Select(layer => layer.For is { Kind: AudienceKind.User, Code: var person } ? person : layer.For!.InWords(host))
                     .Distinct(),
             ]);
-        bool Stands(Layer? layer) => screens.Of(layer, mode).Layout.PlacesOf(field).Any();
+        bool Stands(Layer? layer) => screens.For(layer, mode).Layout.PlacesOf(field).Any();
         bool IsLocked(Layer? layer) =>
-            screens.Of(layer, mode).Layout.PlacesOf(field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
+            screens.For(layer, mode).Layout.PlacesOf(field).ToList() is { Count: > 0 } places && places.TrueForAll(place => place.IsLocked);
         var stands = Stands(null);
         var others = layers.Where(layer => Stands(layer) != stands).ToList();
         if (others.Count > 0)

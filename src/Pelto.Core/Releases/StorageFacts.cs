@@ -94,7 +94,7 @@ public sealed record StorageFacts(
         new(new Dictionary<string, TableFacts>(), new Dictionary<string, long>(), new Dictionary<string, long>());
 
     /// <summary>Names of the tables of user-defined record types.</summary>
-    public IReadOnlySet<string> Own { get; init; } = new HashSet<string>();
+    public IReadOnlySet<string> UserDefined { get; init; } = new HashSet<string>();
 
     /// <summary>The foreign keys by which tables of links hold what they point to: each table's by its name.</summary>
     public IReadOnlyDictionary<string, ReferenceFacts> LinkTables { get; init; } = new Dictionary<string, ReferenceFacts>();
@@ -126,7 +126,7 @@ public sealed record StorageFacts(
     public StorageFacts For(Viewer viewer, Catalogue draft, Catalogue live)
     {
         bool IsTold(string id) =>
-            (draft.FindField(id) ?? live.FindField(id)) is { } field ? viewer.ReadsAll(field, live) : WorkRights.All(viewer);
+            (draft.FindField(id) ?? live.FindField(id)) is { } field ? viewer.ReadsAll(field, live) : AdminRights.All(viewer);
         return this with
         {
             Records = Records

@@ -8,7 +8,7 @@ namespace Pelto.Core.Releases;
 /// All that is said of it, on the page of a definition, in the draft and in its plan, is said here.
 /// </summary>
 /// <param name="live">What is live.</param>
-/// <param name="jobs">The jobs that begin once it is live: <see cref="PlannedJobs.Of(Catalogue, Catalogue)"/>.</param>
+/// <param name="jobs">The jobs that begin once it is live: <see cref="PlannedJobs.For(Catalogue, Catalogue)"/>.</param>
 /// <param name="facts">What the database holds.</param>
 public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs, StorageFacts facts)
 {
@@ -20,16 +20,16 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
     private const string Undone = "in the background, which can be undone";
 
     /// <summary>True when the values of a field are carried to another column, because its kind is another.</summary>
-    public static bool IsCarried(Field field, Field? was) =>
+    public static bool IsConverted(Field field, Field? was) =>
         was is { IsStored: true, IsAdded: true } && field.IsStored && was.Columns[0].Name != field.Columns[0].Name;
 
     /// <summary>In sentences, for all record types on which a definition stands; each is told by itself where they differ.</summary>
     /// <param name="field">The field as it is drafted, at its first place.</param>
     /// <param name="draft">What is wanted.</param>
-    public string Says(Field field, Catalogue draft)
+    public string Describe(Field field, Catalogue draft)
     {
         var places = field.Definition!.Places().Select(field.Definition.IdIn).Select(draft.FindField).OfType<Field>().ToList();
-        var said = places.GroupBy(place => Says(place, place.Part.IsLines ? "Lines on file" : "Records on file")).ToList();
+        var said = places.GroupBy(place => Describe(place, place.Part.IsLines ? "Lines on file" : "Records on file")).ToList();
         return said.Count == 1
             ? said[0].Key
             : string.Join(
@@ -43,7 +43,7 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
     /// <summary>In sentences, for one place.</summary>
     /// <param name="field">The field as it is drafted, at one place.</param>
     /// <param name="who">The records or lines on file, as they are called at the beginning of a sentence.</param>
-    public string Says(Field field, string who)
+    public string Describe(Field field, string who)
     {
         var was = live.FindField(field.Id);
         bool Has(string work) => byField[field.Id].Any(job => job.Work == work);
@@ -53,8 +53,8 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
         var (isLive, holds) = (was is { IsStored: true }, was is { IsStored: true } || facts.Has(field));
         if (!field.IsStored)
             return "Nothing is stored: it is worked out whenever it is read, for all that is on file at once.";
-        if (IsCarried(field, was))
-            said.Add(Carried(field));
+        if (IsConverted(field, was))
+            said.Add(Converted(field));
         if (Has(PlannedJob.ReadBack))
             said.Add($"{who} get back what was saved of it, {Undone}.");
         if (Has(PlannedJob.FillStart))
@@ -70,7 +70,7 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
             : $"{who} get no value.";
     }
 
-    private string Carried(Field field)
+    private string Converted(Field field)
     {
         const string Kept = "The earlier column is kept, so that this can be undone until you remove it.";
         if (!facts.Conversions.TryGetValue(field.Id, out var counts))

@@ -50,7 +50,7 @@ public sealed record FieldRules
     public Formula? ShownWhen { get; init; }
 
     /// <summary>True when the field is shown in this frame.</summary>
-    public bool IsShown(Frame frame) => ShownWhen is null || ShownWhen.Evaluate(frame) is { Type: ValueForm.YesNo, Yes: true };
+    public bool IsShown(Frame frame) => ShownWhen is null || ShownWhen.Evaluate(frame) is { DataType: DataType.YesNo, Yes: true };
 
     /// <summary>A condition that must hold, or null.</summary>
     public Formula? Check { get; init; }
@@ -69,7 +69,7 @@ public sealed record FieldRules
             yield return $"{field.Label} is at least {field.Kind.Format(Least)}.";
         if (IsBeyond(field.Kind, value, Greatest, 1))
             yield return $"{field.Label} is at most {field.Kind.Format(Greatest)}.";
-        if (Pattern is { } pattern && value.Type == ValueForm.Text && !Patterns.Fits(value.Text, pattern))
+        if (Pattern is { } pattern && value.DataType == DataType.Text && !Patterns.Fits(value.Text, pattern))
             yield return string.IsNullOrWhiteSpace(PatternMessage)
                 ? $"{field.Label} does not have the form that is wanted: {Patterns.InWords(pattern) ?? pattern}."
                 : PatternMessage;
@@ -77,7 +77,7 @@ public sealed record FieldRules
             Check is { } check
             && isAsked(check)
             && check.Evaluate(frame) is { } answer
-            && (answer.IsError || (answer.Type == ValueForm.YesNo && !answer.Yes))
+            && (answer.IsError || (answer.DataType == DataType.YesNo && !answer.Yes))
         )
             yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}"
             : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit. It has to be so: {check.Sentence}"
@@ -87,9 +87,9 @@ public sealed record FieldRules
     /// <summary>True when a value is beyond a bound; amounts of different currencies have no order, so nothing is beyond then.</summary>
     public static bool IsBeyond(FieldKind kind, Value value, Value bound, int direction)
     {
-        if (bound.IsEmpty || value.IsEmpty || value.Type != bound.Type)
+        if (bound.IsEmpty || value.IsEmpty || value.DataType != bound.DataType)
             return false;
-        if (value.Type == ValueForm.Money && value.Unit != bound.Unit)
+        if (value.DataType == DataType.Money && value.Unit != bound.Unit)
             return false;
         return kind.OrderKey(value) is IComparable one
             && kind.OrderKey(bound) is { } other

@@ -22,7 +22,7 @@ public static class Filled
         public bool IsComputed => it.Formula is not null && it.Mode == FillMode.Always;
 
         /// <summary>True when people type it, rather than a formula, a numbering, a link or the ERP filling it.</summary>
-        public bool IsTyped => (!it.IsFilled || it.IsChangeable) && it.Numbering is null && !it.IsKeptUp && !it.IsSeen;
+        public bool IsTyped => (!it.IsFilled || it.IsChangeable) && it.Numbering is null && !it.IsMaintained && !it.IsThroughLink;
 
         /// <summary>The formula that fills it, or those that a query's parameters are.</summary>
         public IEnumerable<Formula> Formulas => it.Formula is { } formula ? [formula] : it.Asking?.Arguments ?? [];
@@ -30,7 +30,7 @@ public static class Filled
         /// <summary>
         /// All that it is filled from, of this record and of others; of a query, what its parameters are worked out from.
         /// </summary>
-        public IEnumerable<Field> Inputs => it.Formulas.SelectMany(formula => formula.Reads.Concat(formula.Reaches));
+        public IEnumerable<Field> Inputs => it.Formulas.SelectMany(formula => formula.Reads.Concat(formula.RelatedFields));
 
         /// <summary>
         /// True when it is stored and the clock changes what fills it, by itself or by what it is worked out from:
@@ -46,7 +46,11 @@ public static class Filled
         /// <param name="input">One of what it is worked out from.</param>
         public bool ReadsHere(Field input) =>
             (input.Part == it.Part || input.Part == it.Part.RecordType.Header)
-            && (it.IsSeen ? it.Path[0] == input : it.Formulas.Any(formula => formula.Reads.Contains(input)) && !IsReadElsewhere(it, input));
+            && (
+                it.IsThroughLink
+                    ? it.Path[0] == input
+                    : it.Formulas.Any(formula => formula.Reads.Contains(input)) && !IsReadElsewhere(it, input)
+            );
 
         /// <summary>
         /// True for a number of which lists in groups give the total: not a share, nor what one says of it,
@@ -63,7 +67,7 @@ public static class Filled
         && (formula.IsVolatile || field.Inputs.Any(input => ChangesByItself(input, known)));
 
     private static bool IsReadElsewhere(Field field, Field input) =>
-        field.Formulas.Any(formula => formula.Reaches.Contains(input))
+        field.Formulas.Any(formula => formula.RelatedFields.Contains(input))
         || field.Asking?.Reads.Contains(input) == true
         || field.CarriedFrom.Any(carried => carried.From == input)
         || field.Definition?.HeldFrom.Contains(input.Id) == true;

@@ -30,10 +30,10 @@ public static class FormOfType
 /// <summary>A public form, bound and ready to use.</summary>
 public sealed class PublicForm : Bindable
 {
-    private readonly IReadOnlyDictionary<Field, Narrowing?> asked;
+    private readonly IReadOnlyDictionary<Field, Narrowing?> fields;
 
     internal PublicForm(RecordType type, PublicFormDefinition definition, IReadOnlyDictionary<Field, Narrowing?> asked) =>
-        (Type, Definition, this.asked) = (type, definition, asked);
+        (Type, Definition, this.fields) = (type, definition, asked);
 
     /// <summary>What is sent in.</summary>
     public RecordType Type { get; }
@@ -42,10 +42,10 @@ public sealed class PublicForm : Bindable
     public PublicFormDefinition Definition { get; }
 
     /// <summary>True for a field that it asks for.</summary>
-    public bool Asks(Field field) => asked.ContainsKey(field);
+    public bool Asks(Field field) => fields.ContainsKey(field);
 
     /// <summary>Which records of a link's target people outside may find and choose; null for none.</summary>
-    public Narrowing? ReleasedBy(Field link) => asked.GetValueOrDefault(link);
+    public Narrowing? ReleasedBy(Field link) => fields.GetValueOrDefault(link);
 
     /// <summary>Why people outside cannot be asked for a field, as a sentence; null when they can.</summary>
     public static string? RefusalOf(Field field) =>

@@ -47,12 +47,12 @@ public static class Origins
             : JsonSerializer.Serialize(origins.OrderBy(pair => pair.Key.Slot).ToDictionary(pair => pair.Key.Id, pair => pair.Value), Json);
 
     /// <summary>Reads them; those of fields that are not there any more, or that nothing fills, are left out.</summary>
-    public static Dictionary<Field, Origin> Read(string? kept, Part part)
+    public static Dictionary<Field, Origin> Read(string? stored, Part part)
     {
-        if (string.IsNullOrEmpty(kept))
+        if (string.IsNullOrEmpty(stored))
             return [];
         var origins = new Dictionary<Field, Origin>();
-        foreach (var (id, origin) in JsonSerializer.Deserialize<Dictionary<string, Origin>>(kept, Json)!)
+        foreach (var (id, origin) in JsonSerializer.Deserialize<Dictionary<string, Origin>>(stored, Json)!)
             if (part.Fields.FirstOrDefault(field => field.Id == id) is { IsFilled: true, IsComputed: false } field)
                 origins[field] = origin;
         return origins;

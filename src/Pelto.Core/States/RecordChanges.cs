@@ -24,7 +24,7 @@ public sealed class RecordChanges
     /// <summary>
     /// All that a new record holds, as if somebody had entered it; without what the person for whom it was read is not shown.
     /// </summary>
-    public static RecordChanges Of(RecordState state)
+    public static RecordChanges Between(RecordState state)
     {
         var changes = new RecordChanges();
         foreach (
@@ -83,7 +83,7 @@ public sealed class RecordChanges
     }
 
     /// <summary>Where what was typed over is to be as it is filled again.</summary>
-    public HashSet<Spot> FilledAgain { get; } = [];
+    public HashSet<FieldAddress> FilledAgain { get; } = [];
 
     /// <summary>
     /// The record as it was when this person opened it. With it, only real changes count and two people's work is merged; without it, what

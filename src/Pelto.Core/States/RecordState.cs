@@ -16,12 +16,12 @@ public sealed record LineState(string Key, long? Id, Value[] Values)
 }
 
 /// <summary>What formulas read beside the record at hand.</summary>
-/// <param name="Reach">
+/// <param name="FindRelated">
 /// Finds a row of another record: the header that a link points to, or a line of the document before; null when it is not there, or not
 /// read yet.
 /// </param>
 /// <param name="Clock">What the clock says.</param>
-public sealed record Surroundings(Func<Part, long, Value[]?> Reach, Clock Clock)
+public sealed record EvaluationContext(Func<Part, long, Value[]?> FindRelated, Clock Clock)
 {
     /// <summary>
     /// Finds the rows of a part whose link, or whose record's link, points to a record, in order; null when they were not read yet.
@@ -97,7 +97,7 @@ public sealed class RecordState
         };
 
     /// <summary>What formulas read beside the record: the clock, and records that links point to. Whoever reads records gives it.</summary>
-    public Surroundings? Around { get; set; }
+    public EvaluationContext? Context { get; set; }
 
     /// <summary>True for a document that its status closes to changes.</summary>
     public bool IsLocked => Id is not null && Type.Document is { } document && document.IsLocked(Header[document.Status.Slot]);
@@ -114,14 +114,14 @@ public sealed class RecordState
             Id = Id,
             Typed = scratch => Scratch.GetValueOrDefault(scratch),
         };
-        return Around is null
+        return Context is null
             ? frame
             : frame with
             {
-                Reach = Around.Reach,
-                Linking = Around.Linking,
-                Rate = Around.Rate,
-                Clock = Around.Clock,
+                FindRelated = Context.FindRelated,
+                Linking = Context.Linking,
+                Rate = Context.Rate,
+                Clock = Context.Clock,
             };
     }
 
@@ -132,7 +132,7 @@ public sealed class RecordState
         {
             Id = Id,
             Version = Version,
-            Around = Around,
+            Context = Context,
             Origins = new(Origins),
             Scratch = Scratch,
             Access = Access,

@@ -37,7 +37,7 @@ internal sealed class CodeChanges
     /// <summary>
     /// True for a built-in field that the other version has not. Its code may name another field there, so what reads it cannot go along.
     /// </summary>
-    public bool IsGone(Field field) => !field.IsAdded && field.Part.RecordType.Own is null && bare.FindField(field.Id) is null;
+    public bool IsGone(Field field) => !field.IsAdded && field.Part.RecordType.Definition is null && bare.FindField(field.Id) is null;
 
     /// <summary>The new code of a field; null for one whose code stays.</summary>
     public string? CodeOf(Field field) => byId.GetValueOrDefault(field.Definition?.Id ?? field.Id);

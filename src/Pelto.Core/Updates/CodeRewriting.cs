@@ -172,7 +172,7 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
         string? text,
         IReadOnlyList<Part> parts,
         Part? atHand = null,
-        IReadOnlyDictionary<string, ValueForm>? parameters = null
+        IReadOnlyDictionary<string, DataType>? parameters = null
     )
     {
         if (string.IsNullOrWhiteSpace(text))

@@ -51,7 +51,7 @@ internal sealed class HostChanges
             refusals.Add(
                 $"{made.Plural} of {type.Plural.ToLowerInvariant()} are new: tables of the ERP are made by its own set-up, which Pelto does not do."
             );
-        var (were, are) = (Standing(old), Standing(type));
+        var (were, are) = (PlacesOf(old), PlacesOf(type));
         foreach (var field in type.Parts.SelectMany(part => part.Fields))
             Compare(old, field, were.GetValueOrDefault(field.Id), are.GetValueOrDefault(field.Id));
         foreach (var gone in old.Parts.SelectMany(part => part.Fields).Where(field => !type.TryFindField(field.Id, out _)))
@@ -139,7 +139,7 @@ internal sealed class HostChanges
     }
 
     // Where each field stands on the base screen.
-    private static Dictionary<string, (LayoutPage Page, LayoutSection Section)> Standing(RecordType type) =>
+    private static Dictionary<string, (LayoutPage Page, LayoutSection Section)> PlacesOf(RecordType type) =>
         type
             .Screen.Layout.Pages.SelectMany(page =>
                 page.Sections.SelectMany(section => section.Places.Select(place => (place.Id, page, section)))

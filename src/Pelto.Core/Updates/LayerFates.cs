@@ -40,9 +40,9 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
         let laid = type.Screens.Layers.FirstOrDefault(known => known.Id == layer.Id)
         where laid is not null && next.Find(type.Code) is not null
         from operation in laid.Operations
-        select Of(layer, type, next.Find(type.Code)!, operation);
+        select For(layer, type, next.Find(type.Code)!, operation);
 
-    private LayerFate Of(Layer layer, RecordType type, RecordType nextType, LayerOperation operation)
+    private LayerFate For(Layer layer, RecordType type, RecordType nextType, LayerOperation operation)
     {
         var (before, after) = (Screen(type, layer, operation), Screen(nextType, layer, operation));
 
@@ -95,10 +95,10 @@ internal sealed class LayerFates(Catalogue now, Catalogue next)
     {
         if (operation.IsOfList)
             return next.Screens.Lists.Any(list =>
-                list.FieldIdOf(operation.Part) is { } field && list.Type.Description.Gone.ContainsKey(field)
+                list.FieldIdOf(operation.Part) is { } field && list.Type.Description.Removed.ContainsKey(field)
             );
-        return next.Description.Gone.ContainsKey(FieldIdOf(type, operation.Part))
-            || (operation.New?.Field is { } again && next.Description.Gone.ContainsKey(again));
+        return next.Description.Removed.ContainsKey(FieldIdOf(type, operation.Part))
+            || (operation.New?.Field is { } again && next.Description.Removed.ContainsKey(again));
     }
 
     private static string? Moved(Resolved before, Resolved after, LayerOperation operation)

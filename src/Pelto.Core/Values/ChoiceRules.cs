@@ -6,9 +6,9 @@ namespace Pelto.Core.Values;
 public static class ChoiceRules
 {
     /// <summary>The most choices that one list holds; beyond, a record type of its own serves better.</summary>
-    public const int MostChoices = 2000;
+    public const int MaxChoices = 2000;
 
-    private const int MostLetters = 120;
+    private const int MaxLetters = 120;
 
     /// <summary>The choices of a definition; what is wrong with them goes to <paramref name="refuse"/>.</summary>
     public static IReadOnlyList<Choice> Checked(IReadOnlyList<Choice>? given, Action<string, string> refuse)
@@ -16,14 +16,14 @@ public static class ChoiceRules
         var choices = given ?? [];
         if (choices.Count == 0)
             refuse("choices", "Name at least one choice, one on each line.");
-        if (choices.Count > MostChoices)
-            refuse("choices", $"A list holds at most {Numbers.Format(MostChoices)} choices.");
+        if (choices.Count > MaxChoices)
+            refuse("choices", $"A list holds at most {Numbers.Format(MaxChoices)} choices.");
         foreach (var choice in choices)
         {
             if (string.IsNullOrWhiteSpace(choice.Label))
                 refuse("choices", $"The choice {choice.Code} needs a label.");
-            else if (choice.Label.Length > MostLetters || choice.Label.Any(char.IsControl))
-                refuse("choices", $"The label of {choice.Code} has more than {MostLetters} characters or a line break.");
+            else if (choice.Label.Length > MaxLetters || choice.Label.Any(char.IsControl))
+                refuse("choices", $"The label of {choice.Code} has more than {MaxLetters} characters or a line break.");
             else if (!Codes.IsChoiceCode(choice.Code))
                 refuse(
                     "choices",
@@ -57,10 +57,8 @@ public static class ChoiceRules
         }
 
         string? In(Choice choice) => choice.Texts?.GetValueOrDefault(language);
-        if (
-            choices.FirstOrDefault(choice => In(choice) is { } text && (text.Length > MostLetters || text.Any(char.IsControl))) is { } wrong
-        )
-            refuse("choices", $"What {wrong.Label} is called in {language} has more than {MostLetters} characters or a line break.");
+        if (choices.FirstOrDefault(choice => In(choice) is { } text && (text.Length > MaxLetters || text.Any(char.IsControl))) is { } wrong)
+            refuse("choices", $"What {wrong.Label} is called in {language} has more than {MaxLetters} characters or a line break.");
         if (
             Twice(choices.Where(choice => choice.IsOffered).Select(choice => In(choice) is { Length: > 0 } text ? text : choice.Label)) is
             { } label

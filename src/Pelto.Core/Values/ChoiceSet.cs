@@ -10,13 +10,13 @@ namespace Pelto.Core.Values;
 public sealed record ChoiceSet(IReadOnlyList<Choice> All, bool MayAdd = false, bool IsByLabel = false)
 {
     // More are looked for by typing, rather than in a list of all.
-    private const int MostAtOnce = 40;
+    private const int MaxAtOnce = 40;
 
     /// <summary>True when they are few, and all that there will be: one is picked out of a list of all.</summary>
-    public bool IsPlain => !MayAdd && All.Count <= MostAtOnce;
+    public bool IsPlain => !MayAdd && All.Count <= MaxAtOnce;
 
     /// <summary>Makes them of what a definition says; what is wrong with them goes to <paramref name="refuse"/>.</summary>
-    internal static ChoiceSet Of(KindOptions options, Action<string, string> refuse) =>
+    internal static ChoiceSet From(KindOptions options, Action<string, string> refuse) =>
         new(ChoiceRules.Checked(options.Choices, refuse), options.MayAdd, options.ChoicesByLabel);
 
     /// <summary>Those that can be chosen, in the order in which people of a language are offered them.</summary>

@@ -6,7 +6,7 @@ namespace Pelto.Core.Values;
 /// </remarks>
 public static class Currencies
 {
-    private static readonly Dictionary<string, int> Digits = Of();
+    private static readonly Dictionary<string, int> Digits = Find();
 
     /// <summary>All codes, in order.</summary>
     public static IReadOnlyList<string> All { get; } = [.. Digits.Keys.Order(StringComparer.Ordinal)];
@@ -38,7 +38,7 @@ public static class Currencies
     /// <summary>The currencies that a sign stands for; none for what is no sign.</summary>
     public static IReadOnlyList<string> WithSign(string sign) => Signs.GetValueOrDefault(sign, []);
 
-    private static Dictionary<string, int> Of()
+    private static Dictionary<string, int> Find()
     {
         const string Two =
             "AED AFN ALL AMD AOA ARS AUD AWG AZN BAM BBD BDT BMD BND BOB BRL BSD BTN BWP BYN BZD CAD CDF CHF CNY COP CRC CUP CVE CZK DKK DOP DZD EGP ERN ETB EUR FJD FKP GBP GEL GHS GIP GMD GTQ GYD HKD HNL HTG HUF IDR ILS INR IRR JMD KES KGS KHR KPW KYD KZT LAK LBP LKR LRD LSL MAD MDL MGA MKD MMK MNT MOP MRU MUR MVR MWK MXN MYR MZN NAD NGN NIO NOK NPR NZD PAB PEN PGK PHP PKR PLN QAR RON RSD RUB SAR SBD SCR SDG SEK SGD SHP SLE SOS SRD SSP STN SVC SYP SZL THB TJS TMT TOP TRY TTD TWD TZS UAH USD UYU UZS VED VES WST XCD YER ZAR ZMW";

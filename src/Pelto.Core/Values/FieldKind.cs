@@ -16,7 +16,7 @@ public abstract record FieldKind
     public abstract string Label { get; }
 
     /// <summary>The type of its values in formulas.</summary>
-    public abstract ValueForm Holds { get; }
+    public abstract DataType DataType { get; }
 
     /// <summary>How it is kept.</summary>
     public abstract IReadOnlyList<KindColumn> Columns { get; }
@@ -34,16 +34,16 @@ public abstract record FieldKind
         : LineWidth.Usual;
 
     /// <summary>True when values are read down a column, aligned at the right.</summary>
-    public bool IsFigure => Holds is ValueForm.Number or ValueForm.Money or ValueForm.Quantity;
+    public bool IsFigure => DataType is DataType.Number or DataType.Money or DataType.Quantity;
 
     /// <summary>True for what is kept sealed and never shown by itself.</summary>
-    public bool IsSecret => Holds == ValueForm.Secret;
+    public bool IsSecret => DataType == DataType.Secret;
 
     /// <summary>Stands for a secret wherever values are shown; sent back, it means: as it was.</summary>
     public const string SecretMask = "••••••••";
 
     /// <summary>True for files and pictures.</summary>
-    public bool IsFile => Holds == ValueForm.File;
+    public bool IsFile => DataType == DataType.File;
 
     /// <summary>True for what is looked at with its own record only: secrets and files.</summary>
     public bool StaysWithRecord => IsSecret || IsFile;
@@ -55,10 +55,10 @@ public abstract record FieldKind
     public bool IsLink => IsOneLink || IsSeveralLinks;
 
     /// <summary>True for what points to one record.</summary>
-    public bool IsOneLink => Holds == ValueForm.Link;
+    public bool IsOneLink => DataType == DataType.Link;
 
     /// <summary>True for what can point to several.</summary>
-    public bool IsSeveralLinks => Holds == ValueForm.Links;
+    public bool IsSeveralLinks => DataType == DataType.Links;
 
     /// <summary>
     /// True when deleting the record pointed to leaves the link empty; otherwise that record stays as long as it is pointed to.
@@ -75,7 +75,7 @@ public abstract record FieldKind
     public bool IsOneChoice => IsChoice && !IsSeveralChoices;
 
     /// <summary>True where several can be.</summary>
-    public bool IsSeveralChoices => Holds == ValueForm.Several;
+    public bool IsSeveralChoices => DataType == DataType.Several;
 
     /// <summary>True for what holds several of something.</summary>
     public bool IsSeveral => IsSeveralChoices || IsSeveralLinks;
@@ -132,7 +132,7 @@ public abstract record FieldKind
     public const string PlainControl = "text";
 
     /// <summary>True for amounts with a currency or unit.</summary>
-    public bool IsAmount => Holds is ValueForm.Money or ValueForm.Quantity;
+    public bool IsAmount => DataType is DataType.Money or DataType.Quantity;
 
     /// <summary>True for figures whose sum says something.</summary>
     public virtual bool IsSummable => false;
@@ -156,7 +156,7 @@ public abstract record FieldKind
     public virtual bool IsOrdered => true;
 
     /// <summary>True when lists can look for what values contain.</summary>
-    public virtual bool IsSearched => Holds == ValueForm.Text;
+    public virtual bool IsSearched => DataType == DataType.Text;
 
     /// <summary>True when lists can look for values equal to one.</summary>
     public virtual bool IsCompared => true;
@@ -181,7 +181,7 @@ public abstract record FieldKind
     public bool HasIndex => IsOrdered && Columns.Count == 1 && !IsLink && !IsSeveral && !StaysWithRecord && !IsLongText;
 
     /// <summary>True for what a least and a greatest are offered for.</summary>
-    public bool HasBounds => IsOrdered && !IsChoice && Holds is not (ValueForm.Text or ValueForm.YesNo or ValueForm.Link);
+    public bool HasBounds => IsOrdered && !IsChoice && DataType is not (DataType.Text or DataType.YesNo or DataType.Link);
 
     /// <summary>The letters of the widest value, where the kind tells; null where values on file have to be looked at.</summary>
     public virtual int? Letters => null;
@@ -195,10 +195,10 @@ public abstract record FieldKind
     /// <summary>
     /// Where even those end, either way: what is beyond, with its decimals, fits no number that memory and the database both hold.
     /// </summary>
-    public const decimal MostLive = 100_000_000_000_000_000_000m;
+    public const decimal MaxLive = 100_000_000_000_000_000_000m;
 
     /// <summary>No number of this kind is larger than this, either way; null where that is not told.</summary>
-    public virtual double? MostNumber => null;
+    public virtual double? MaxNumber => null;
 
     /// <summary>A computed value as this field takes it: rounded to its decimals, halves away from zero.</summary>
     public virtual Value Fit(Value value) => value;
@@ -210,11 +210,11 @@ public abstract record FieldKind
 
     /// <summary>A number that is not an error, nor nothing, rounded.</summary>
     protected static Value Rounded(Value value, int decimals) =>
-        value.Type switch
+        value.DataType switch
         {
-            ValueForm.Number => Value.Of(Numbers.Round(value.Number, decimals)),
-            ValueForm.Money => Value.Money(Numbers.Round(value.Amount, decimals), value.Unit),
-            ValueForm.Quantity => Value.Quantity(Numbers.Round(value.Amount, decimals), value.Unit),
+            DataType.Number => Value.From(Numbers.Round(value.Number, decimals)),
+            DataType.Money => Value.Money(Numbers.Round(value.Amount, decimals), value.Unit),
+            DataType.Quantity => Value.Quantity(Numbers.Round(value.Amount, decimals), value.Unit),
             _ => value,
         };
 
@@ -267,10 +267,10 @@ public abstract record FieldKind
 
     /// <summary>Writes a value as people read it; empty is the empty text, a failed computation its reason.</summary>
     public string Format(Value value, Locale? locale = null) =>
-        value.Type switch
+        value.DataType switch
         {
-            ValueForm.Empty => "",
-            ValueForm.Error => value.Reason,
+            DataType.Empty => "",
+            DataType.Error => value.Reason,
             _ => Write(value, locale ?? Locale.International),
         };
 
@@ -283,7 +283,7 @@ public abstract record FieldKind
     /// <param name="value">The value.</param>
     /// <param name="locale">The conventions of whoever types there.</param>
     public string Input(Value value, Locale? locale = null) =>
-        value.Type is ValueForm.Empty or ValueForm.Error ? Format(value, locale) : WriteInput(value, locale ?? Locale.International);
+        value.DataType is DataType.Empty or DataType.Error ? Format(value, locale) : WriteInput(value, locale ?? Locale.International);
 
     /// <summary>
     /// Turns a value of another kind into one of this, when a field changes its kind. What cannot be turned is refused, and the record gets
@@ -293,11 +293,11 @@ public abstract record FieldKind
     {
         if (value.IsEmpty)
             return value;
-        if (value.Type == ValueForm.Secret)
+        if (value.DataType == DataType.Secret)
             return Parsed.Refused("A secret is never turned into something that is in the open.");
-        if (value.Type == ValueForm.File && Holds == ValueForm.Text)
+        if (value.DataType == DataType.File && DataType == DataType.Text)
             return Parse(value.FileName);
-        if (value.Type == Holds && Holds != ValueForm.Text)
+        if (value.DataType == DataType && DataType != DataType.Text)
             return Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
         return Parse(from.Format(value)) is { Refusal: null } read
             ? read
@@ -306,32 +306,32 @@ public abstract record FieldKind
 
     /// <summary>A value as the database driver takes it, for one of the columns.</summary>
     public virtual object? ToColumn(Value value, int at) =>
-        value.Type switch
+        value.DataType switch
         {
-            ValueForm.Empty or ValueForm.Error => null,
-            ValueForm.Text => value.Text,
-            ValueForm.Number when Columns[0].Type == ColumnType.Integer => (long)value.Number,
-            ValueForm.Number => value.Number,
-            ValueForm.Date => value.Date,
-            ValueForm.YesNo => value.Yes,
-            ValueForm.Time => value.Time,
-            ValueForm.Moment => value.Moment,
-            ValueForm.Link => value.Target,
-            _ => throw new InvalidOperationException($"The kind {Name} does not say how a {value.Type} is kept."),
+            DataType.Empty or DataType.Error => null,
+            DataType.Text => value.Text,
+            DataType.Number when Columns[0].Type == ColumnType.Integer => (long)value.Number,
+            DataType.Number => value.Number,
+            DataType.Date => value.Date,
+            DataType.YesNo => value.Yes,
+            DataType.Time => value.Time,
+            DataType.Moment => value.Moment,
+            DataType.Link => value.Target,
+            _ => throw new InvalidOperationException($"The kind {Name} does not say how a {value.DataType} is kept."),
         };
 
     /// <summary>The value that the database driver gave, column by column.</summary>
-    public virtual Value FromColumns(ReadOnlySpan<object?> kept) =>
-        kept[0] switch
+    public virtual Value FromColumns(ReadOnlySpan<object?> stored) =>
+        stored[0] switch
         {
             null or DBNull => Value.Empty,
-            string text => Value.Of(text),
-            long number => Holds == ValueForm.Link ? Value.LinkTo(number) : Value.Of((decimal)number),
-            decimal number => Value.Of(number),
-            DateOnly date => Value.Of(date),
-            TimeOnly time => Value.Of(time),
-            DateTime moment => Value.Of(moment),
-            bool yes => Value.Of(yes),
+            string text => Value.From(text),
+            long number => DataType == DataType.Link ? Value.LinkTo(number) : Value.From((decimal)number),
+            decimal number => Value.From(number),
+            DateOnly date => Value.From(date),
+            TimeOnly time => Value.From(time),
+            DateTime moment => Value.From(moment),
+            bool yes => Value.From(yes),
             var other => throw new InvalidOperationException($"A column of kind {Name} held a {other.GetType().Name}."),
         };
 
@@ -364,9 +364,9 @@ public abstract record FieldKind
         {
             JsonValueKind.Null => Value.Empty,
             JsonValueKind.String => Parse(json.GetString()),
-            JsonValueKind.Number when json.TryGetDecimal(out var number) => Refuse(Value.Of(number)) is { } refusal
+            JsonValueKind.Number when json.TryGetDecimal(out var number) => Refuse(Value.From(number)) is { } refusal
                 ? Parsed.Refused(refusal)
-                : Value.Of(number),
+                : Value.From(number),
             JsonValueKind.Number => Parsed.Refused("This number is larger than fits."),
             _ => WrongJson(json, wanted),
         };

@@ -4,7 +4,7 @@ namespace Pelto.Core.Values;
 public static class FieldKinds
 {
     /// <summary>Names no kind of its own: a field of another record, seen through a link, has the kind that it has there.</summary>
-    public const string Seen = "seen";
+    public const string ThroughLink = "seen";
 
     /// <summary>Whole numbers, which is what links of the host are kept in.</summary>
     public const string Integer = "integer";

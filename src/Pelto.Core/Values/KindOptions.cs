@@ -72,7 +72,7 @@ public abstract record KindOptions
     public KindOptions WithKindOf(KindOptions other) =>
         KindOption.All.Aggregate(this with { Kind = other.Kind }, (options, option) => option.Taken(options, other));
 
-    private static readonly KindOptions Nothing = new Unsaid();
+    private static readonly KindOptions Nothing = new Unset();
 
-    private sealed record Unsaid : KindOptions;
+    private sealed record Unset : KindOptions;
 }

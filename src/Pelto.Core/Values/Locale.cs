@@ -41,7 +41,7 @@ public sealed record Locale(CultureInfo Culture, TimeZoneInfo Zone)
     /// </summary>
     /// <param name="language">A code of <see cref="Languages"/>.</param>
     /// <param name="zone">An IANA time zone such as Europe/Helsinki.</param>
-    public static Locale Of(string? language, string? zone) =>
+    public static Locale For(string? language, string? zone) =>
         new(
             language is { Length: > 0 } && Languages.Contains(language)
                 ? CultureInfo.GetCultureInfo(language)

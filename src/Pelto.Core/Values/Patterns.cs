@@ -13,7 +13,7 @@ public static partial class Patterns
     {
         try
         {
-            _ = Of(pattern);
+            _ = For(pattern);
             return pattern.Length > 200 ? "A pattern has at most 200 characters." : null;
         }
         catch (Exception wrong) when (wrong is ArgumentException or NotSupportedException)
@@ -27,7 +27,7 @@ public static partial class Patterns
     {
         try
         {
-            return Of(pattern).IsMatch(text);
+            return For(pattern).IsMatch(text);
         }
         catch (Exception wrong) when (wrong is ArgumentException or NotSupportedException)
         {
@@ -130,5 +130,5 @@ public static partial class Patterns
     [GeneratedRegex(@"^\{(?<least>[0-9]+)(?<comma>,)?(?<most>[0-9]*)\}$")]
     private static partial Regex Counts();
 
-    private static Regex Of(string pattern) => new($"^(?:{pattern})$", RegexOptions.NonBacktracking | RegexOptions.CultureInvariant);
+    private static Regex For(string pattern) => new($"^(?:{pattern})$", RegexOptions.NonBacktracking | RegexOptions.CultureInvariant);
 }

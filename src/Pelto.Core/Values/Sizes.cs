@@ -6,7 +6,7 @@ namespace Pelto.Core.Values;
 internal static class Sizes
 {
     /// <summary>The most digits that a definition may ask for; decimal arithmetic stays exact below it.</summary>
-    public const int MostDigits = 18;
+    public const int MaxDigits = 18;
 
     /// <summary>The longest that fits.</summary>
     public static int Length(KindOptions options, Action<string, string> refuse, int usual, int longest)
@@ -21,9 +21,9 @@ internal static class Sizes
     public static int Digits(KindOptions options, Action<string, string> refuse, int usual)
     {
         var digits = options.Digits ?? usual;
-        if (digits is < 1 or > MostDigits)
-            refuse("digits", string.Create(CultureInfo.InvariantCulture, $"A number has 1 to {MostDigits} digits in all."));
-        return Math.Clamp(digits, 1, MostDigits);
+        if (digits is < 1 or > MaxDigits)
+            refuse("digits", string.Create(CultureInfo.InvariantCulture, $"A number has 1 to {MaxDigits} digits in all."));
+        return Math.Clamp(digits, 1, MaxDigits);
     }
 
     /// <summary>All digits, and those after the point.</summary>

@@ -11,7 +11,7 @@ namespace Pelto.Core.Values;
 public sealed record ValueProfile(int Count, int Longest, int Shortest, string LongestText, int Numbers, int WholeDigits, int Decimals)
 {
     /// <summary>Looks at values, as people write them in a locale.</summary>
-    public static ValueProfile Of(IEnumerable<string> values, Locale? locale = null)
+    public static ValueProfile From(IEnumerable<string> values, Locale? locale = null)
     {
         var (count, longest, shortest, text, numbers, whole, decimals) = (0, 0, int.MaxValue, "", 0, 0, 0);
         foreach (var value in values.Select(static value => value.Trim()).Where(static value => value.Length > 0))
@@ -36,7 +36,7 @@ public sealed record ValueProfile(int Count, int Longest, int Shortest, string L
     public int SuggestedLength => Math.Max(1, ((Longest * 6) + 4) / 5);
 
     /// <summary>Digits in all, with one whole digit to spare.</summary>
-    public int SuggestedDigits => Math.Min(Sizes.MostDigits, WholeDigits + 1 + Decimals);
+    public int SuggestedDigits => Math.Min(Sizes.MaxDigits, WholeDigits + 1 + Decimals);
 
     /// <summary>How many of some values are longer than a length.</summary>
     public static int LongerThan(IEnumerable<string> values, int length) => values.Count(value => Characters.Count(value.Trim()) > length);

@@ -73,9 +73,9 @@ public sealed class AuditTrail(Secrets secrets, IDbContextFactory<PeltoContext> 
         foreach (var entry in entries)
         {
             // To the microsecond, as the database keeps it.
-            var kept = entry with { Number = ++number, At = new(entry.At.UtcTicks / 10 * 10, TimeSpan.Zero) };
-            hash = kept.Hash(hash);
-            context.Audit.Add(AuditRow.Of(kept, hash, Seal(hash)));
+            var stored = entry with { Number = ++number, At = new(entry.At.UtcTicks / 10 * 10, TimeSpan.Zero) };
+            hash = stored.Hash(hash);
+            context.Audit.Add(AuditRow.FromEntry(stored, hash, Seal(hash)));
         }
 
         await context.SaveChangesAsync(cancel);

@@ -50,10 +50,10 @@ internal static class Columns
     /// <summary>The value of a field whose columns follow one another in a row, and the place after them.</summary>
     public static Value Read(NpgsqlDataReader reader, ref int at, Field field)
     {
-        var kept = new object?[field.Columns.Count];
-        for (var i = 0; i < kept.Length; i++)
-            kept[i] = Read(reader, at++, field.Columns[i].Type);
-        return field.Kind.FromColumns(kept);
+        var stored = new object?[field.Columns.Count];
+        for (var i = 0; i < stored.Length; i++)
+            stored[i] = Read(reader, at++, field.Columns[i].Type);
+        return field.Kind.FromColumns(stored);
     }
 
     /// <summary>The quoted names of a field's columns, each after a prefix such as <c>a.</c></summary>
@@ -63,13 +63,13 @@ internal static class Columns
     /// <summary>Fields in the pieces in which one statement can give them: at least one piece.</summary>
     public static IReadOnlyList<IReadOnlyList<Field>> Pieces(IEnumerable<Field> fields)
     {
-        var (pieces, room) = (new List<List<Field>> { new() }, MostInOne);
+        var (pieces, room) = (new List<List<Field>> { new() }, MaxInOne);
         foreach (var field in fields)
         {
             // A link has its label beside it.
             var takes = field.Source.Columns.Count + (field.Target is null ? 0 : 1);
             if (takes > room)
-                (pieces, room) = ([.. pieces, []], MostInOne);
+                (pieces, room) = ([.. pieces, []], MaxInOne);
             pieces[^1].Add(field);
             room -= takes;
         }
@@ -78,7 +78,7 @@ internal static class Columns
     }
 
     // PostgreSQL, limits: 1,664 columns of a result. The rest is for ids, and for what is asked of each row.
-    private const int MostInOne = 1200;
+    private const int MaxInOne = 1200;
 
     /// <summary>Adds a parameter of a column's type to a command, and gives its name.</summary>
     public static string Add(this NpgsqlCommand command, ColumnType type, object? value)

@@ -12,7 +12,7 @@ internal static class ConnectionSettings
     /// <param name="connection">The connection string that the installation was given.</param>
     /// <param name="name">What the connections are called in the database.</param>
     /// <param name="most">How many there are at most.</param>
-    public static NpgsqlConnectionStringBuilder Of(string connection, string name, int most)
+    public static NpgsqlConnectionStringBuilder From(string connection, string name, int most)
     {
         var settings = new NpgsqlConnectionStringBuilder(connection) { MaxPoolSize = most, ApplicationName = name };
         settings.Options = string.IsNullOrWhiteSpace(settings.Options) ? NotCompiled : $"{NotCompiled} {settings.Options}";

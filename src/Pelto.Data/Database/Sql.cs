@@ -13,7 +13,7 @@ internal static class Sql
     public const string Added = "added";
 
     /// <summary>The schema of the tables of user-defined record types: what of them is not an added field.</summary>
-    public const string Own = "own";
+    public const string UserDefined = "own";
 
     /// <summary>The schema of the tables in which the database keeps what several links point to.</summary>
     public const string Linked = "linked";
@@ -24,7 +24,7 @@ internal static class Sql
     public const string Origins = "origins";
 
     /// <summary>The schema in which the rows of a record type stand, beside which what is added stands.</summary>
-    public static string SchemaOf(RecordType type) => type.Own is null ? Erp : Own;
+    public static string SchemaOf(RecordType type) => type.Definition is null ? Erp : UserDefined;
 
     /// <summary>The table in which the rows of a part stand, beside which what is added stands.</summary>
     public static string Base(Part part) => Table(SchemaOf(part.RecordType), part.Table);
@@ -33,7 +33,7 @@ internal static class Sql
     public static string Of(Field field) => field.IsAdded ? Table(Added, field.Table) : Base(field.Part);
 
     /// <summary>What is added to a part, to be joined by its id: a table, or several as one.</summary>
-    public static string Beside(Part part)
+    public static string AddedTable(Part part)
     {
         var first = Table(Added, part.Table);
         return part.AddedTables.Count < 2

@@ -20,7 +20,7 @@ namespace Pelto.Data.Definitions;
 public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<ApplicationRole> log)
 {
     // Enough for many people at once, few enough for several nodes on one server.
-    private const int MostConnections = 60;
+    private const int MaxConnections = 60;
     private const int LongestName = 63;
     private const string Mark = "application_role";
     private readonly string database = new NpgsqlConnectionStringBuilder(connection).Database ?? "pelto";
@@ -64,7 +64,7 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
     /// <summary>The connections of the application. They can be used once <see cref="EnsureAsync"/> has made the role.</summary>
     public NpgsqlDataSource Connect()
     {
-        var settings = ConnectionSettings.Of(connection, Named, MostConnections);
+        var settings = ConnectionSettings.From(connection, Named, MaxConnections);
         IsSeparate = MayMakeRoles();
         if (IsSeparate)
             (settings.Username, settings.Password) = (Name, Password);

@@ -69,7 +69,7 @@ public sealed class AuditRow
         );
 
     /// <summary>The row of an entry.</summary>
-    public static AuditRow Of(AuditEntry entry, string hash, string seal) =>
+    public static AuditRow FromEntry(AuditEntry entry, string hash, string seal) =>
         new()
         {
             Number = entry.Number,

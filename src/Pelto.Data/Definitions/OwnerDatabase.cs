@@ -13,13 +13,13 @@ namespace Pelto.Data.Definitions;
 public sealed class OwnerDatabase(string connection, IDbContextFactory<PeltoContext> contexts) : IAsyncDisposable
 {
     // One publishes at a time, with a few connections beside.
-    private const int MostConnections = 10;
+    private const int MaxConnections = 10;
 
     /// <summary>What its connections are called in the database.</summary>
     internal const string Named = "Pelto, publishing";
 
     /// <summary>Its connections.</summary>
-    public NpgsqlDataSource Source { get; } = NpgsqlDataSource.Create(ConnectionSettings.Of(connection, Named, MostConnections));
+    public NpgsqlDataSource Source { get; } = NpgsqlDataSource.Create(ConnectionSettings.From(connection, Named, MaxConnections));
 
     /// <summary>
     /// Our own tables, as their owner. The context is one of the application over another connection: with options of its own, all that EF

@@ -37,7 +37,7 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options)
     public DbSet<ProposalRow> Proposals => Set<ProposalRow>();
 
     /// <summary>Rights to work on Pelto itself.</summary>
-    public DbSet<WorkRightRow> WorkRights => Set<WorkRightRow>();
+    public DbSet<AdminRightRow> AdminRights => Set<AdminRightRow>();
 
     /// <summary>Who is signed in.</summary>
     public DbSet<SessionRow> Sessions => Set<SessionRow>();
@@ -70,7 +70,7 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options)
     public DbSet<EntryRow> Entries => Set<EntryRow>();
 
     /// <summary>What people arranged for themselves.</summary>
-    public DbSet<OwnRow> Own => Set<OwnRow>();
+    public DbSet<PersonalLayerRow> PersonalLayers => Set<PersonalLayerRow>();
 
     /// <summary>Settings.</summary>
     public DbSet<SettingRow> Settings => Set<SettingRow>();
@@ -120,7 +120,7 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options)
         builder
             .Entity<PublishingRow>()
             .HasIndex(row => row.StartedAt)
-            .HasFilter("state IN ('Preparing', 'Settling') OR storage_before IS NOT NULL");
+            .HasFilter("state IN ('Preparing', 'Finishing') OR storage_before IS NOT NULL");
         builder.Entity<PublishingRow>().Property(row => row.State).HasConversion<string>();
         builder.Entity<ProposalRow>().ToTable("proposal").HasKey(row => row.DraftVersion);
         builder.Entity<ProposalRow>().Property(row => row.DraftVersion).ValueGeneratedNever();
@@ -128,7 +128,7 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options)
         builder.Entity<DeletedRow>().ToTable("deleted");
         builder.Entity<TokenRow>().ToTable("token").HasKey(row => row.Digest);
         builder.Entity<TokenRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
-        builder.Entity<WorkRightRow>().ToTable("work_right");
+        builder.Entity<AdminRightRow>().ToTable("admin_right");
         builder.Entity<SessionRow>().ToTable("session").HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
         builder.Entity<InvitationRow>().ToTable("invitation").HasKey(row => row.Digest);
         builder.Entity<InvitationRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
@@ -152,8 +152,8 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options)
         builder.Entity<JobBatchRow>().ToTable("job_batch").HasKey(row => new { row.JobId, row.Number });
         builder.Entity<JobBatchRow>().HasOne<JobRow>().WithMany().HasForeignKey(row => row.JobId);
         builder.Entity<SavedDataRow>().ToTable("saved_data");
-        builder.Entity<CarryRow>().ToTable("carry").HasKey(row => row.Number);
-        builder.Entity<CarryRow>().HasIndex(row => new { row.TableName, row.ColumnName });
+        builder.Entity<ConversionRow>().ToTable("conversion").HasKey(row => row.Number);
+        builder.Entity<ConversionRow>().HasIndex(row => new { row.TableName, row.ColumnName });
         builder
             .Entity<RecentRow>()
             .ToTable("recent")
@@ -174,8 +174,8 @@ public sealed class PeltoContext(DbContextOptions<PeltoContext> options)
             });
         builder.Entity<EntryRow>().HasIndex(row => new { row.RecordType, row.RecordId });
         builder.Entity<EntryRow>().HasIndex(row => new { row.Network, row.SentAt });
-        builder.Entity<OwnRow>().ToTable("own").HasKey(row => new { row.PersonId, row.RecordType });
-        builder.Entity<OwnRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
+        builder.Entity<PersonalLayerRow>().ToTable("personal_layer").HasKey(row => new { row.PersonId, row.RecordType });
+        builder.Entity<PersonalLayerRow>().HasOne<Person>().WithMany().HasForeignKey(row => row.PersonId);
         builder.Entity<SettingRow>().ToTable("setting").HasKey(row => row.Name);
     }
 }

@@ -43,7 +43,7 @@ public sealed class Role : IdentityRole<Guid>
 }
 
 /// <summary>A right to work on Pelto itself, and who has it.</summary>
-public sealed class WorkRightRow
+public sealed class AdminRightRow
 {
     /// <summary>Its id.</summary>
     public Guid Id { get; set; }
@@ -51,7 +51,7 @@ public sealed class WorkRightRow
     /// <summary>The audience that has it, such as <c>role:order_desk</c>.</summary>
     public string Audience { get; set; } = "";
 
-    /// <summary>The work, as <see cref="Core.Access.Works"/> names it.</summary>
+    /// <summary>The work, as <see cref="Core.Access.AdminWork"/> names it.</summary>
     public string Work { get; set; } = "";
 
     /// <summary>The record types that it is limited to; none for all.</summary>

@@ -48,7 +48,7 @@ public enum PublishingState
     Preparing,
 
     /// <summary>The new release is live; rules are tightened.</summary>
-    Settling,
+    Finishing,
 
     /// <summary>All done.</summary>
     Done,
@@ -94,7 +94,7 @@ public sealed class PublishingRow
     public PublishingState State { get; set; }
 
     /// <summary>True while there is something to be done.</summary>
-    public bool IsOpen => State is PublishingState.Preparing or PublishingState.Settling;
+    public bool IsOpen => State is PublishingState.Preparing or PublishingState.Finishing;
 
     /// <summary>What is being done, for people; or why it failed.</summary>
     public string Saying { get; set; } = "";
@@ -200,7 +200,7 @@ public sealed class FileRow
     public DateTimeOffset UploadedAt { get; set; }
 
     /// <summary>True once a record that refers to it was saved; what never was is cleared away.</summary>
-    public bool Kept { get; set; }
+    public bool Stored { get; set; }
 }
 
 /// <summary>How far a job is.</summary>
@@ -244,7 +244,7 @@ public sealed class JobRow
     public string? To { get; set; }
 
     /// <summary>What it does, for people.</summary>
-    public string Says { get; set; } = "";
+    public string Description { get; set; } = "";
 
     /// <summary>The release with which it began.</summary>
     public int Release { get; set; }
@@ -259,10 +259,10 @@ public sealed class JobRow
     public JobState State { get; set; }
 
     /// <summary>The id of the last row that was looked at.</summary>
-    public long Reached { get; set; }
+    public long Position { get; set; }
 
     /// <summary>Rows looked at.</summary>
-    public long Looked { get; set; }
+    public long Examined { get; set; }
 
     /// <summary>Rows to look at, as estimated when it began.</summary>
     public long Total { get; set; }
@@ -322,7 +322,7 @@ public sealed class SavedDataRow
 }
 
 /// <summary>A row whose column changed while its values are carried to another column.</summary>
-public sealed class CarryRow
+public sealed class ConversionRow
 {
     /// <summary>Grows with each change.</summary>
     public long Number { get; set; }
@@ -354,7 +354,7 @@ public sealed class RecentRow
 }
 
 /// <summary>What a person arranged for themselves of the screen and the lists of a record type.</summary>
-public sealed class OwnRow
+public sealed class PersonalLayerRow
 {
     /// <summary>Who.</summary>
     public Guid PersonId { get; set; }

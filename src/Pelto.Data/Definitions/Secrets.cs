@@ -49,13 +49,13 @@ public sealed class Secrets
     public string Derive(string purpose) => Convert.ToHexStringLower(HMACSHA256.HashData(key, Encoding.UTF8.GetBytes(purpose)));
 
     /// <summary>Decrypts. Null when the key, the place or the text is not the one that it was sealed with.</summary>
-    public string? Open(string kept, string place)
+    public string? Open(string stored, string place)
     {
-        if (!kept.StartsWith(Prefix, StringComparison.Ordinal))
+        if (!stored.StartsWith(Prefix, StringComparison.Ordinal))
             return null;
         try
         {
-            var bytes = Convert.FromBase64String(kept[Prefix.Length..]);
+            var bytes = Convert.FromBase64String(stored[Prefix.Length..]);
             if (bytes.Length < NonceSize + TagSize)
                 return null;
             var plain = new byte[bytes.Length - NonceSize - TagSize];

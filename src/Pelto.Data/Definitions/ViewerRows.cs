@@ -16,7 +16,7 @@ internal static class ViewerRows
     /// <summary>What a query selects of a person <c>p</c>, from the first column on.</summary>
     public const string Columns = $"""
         p.id, p.full_name, p.user_name, p.company, p.language, coalesce(nullif(p.zone, ''), (SELECT value FROM pelto.setting WHERE name = '{ZoneOf}' || p.company), ''), m.roles,
-        (SELECT jsonb_agg(jsonb_build_object('work', w.work, 'types', w.types, 'companies', w.companies))::text FROM pelto.work_right w
+        (SELECT jsonb_agg(jsonb_build_object('work', w.work, 'types', w.types, 'companies', w.companies))::text FROM pelto.admin_right w
             WHERE w.audience IN ('everyone', 'user:' || p.user_name, 'company:' || p.company) OR w.audience = ANY (SELECT 'role:' || r FROM unnest(m.roles) r))
         """;
 
@@ -33,8 +33,10 @@ internal static class ViewerRows
         {
             SignIn = reader.GetString(2),
             Company = reader.GetString(3),
-            Locale = Locale.Of(reader.GetString(4), reader.GetString(5)),
-            Rights = reader.IsDBNull(7) ? [] : JsonSerializer.Deserialize<List<WorkRight>>(reader.GetString(7), JsonSerializerOptions.Web)!,
+            Locale = Locale.For(reader.GetString(4), reader.GetString(5)),
+            Rights = reader.IsDBNull(7)
+                ? []
+                : JsonSerializer.Deserialize<List<AdminRight>>(reader.GetString(7), JsonSerializerOptions.Web)!,
         };
 
     /// <summary>All people of whom a condition holds, in their order.</summary>

@@ -14,7 +14,7 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     private Counter aliases = new();
 
     /// <summary>For conditions of grants: what they read of who looks.</summary>
-    public Func<string, Value>? Asked { get; init; }
+    public Func<string, Value>? ParameterValue { get; init; }
 
     /// <inheritdoc/>
     public override SqlRow Header => header;
@@ -23,7 +23,7 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRow? Line => line;
 
     /// <inheritdoc/>
-    public override SqlRows Reached(RecordType type, string id) =>
+    public override SqlRows RelatedRow(RecordType type, string id) =>
         new TableRows(type.Header, aliases.Next(), rows => $"{rows.Alias}.id = {id}");
 
     /// <inheritdoc/>
@@ -48,18 +48,18 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
     public override SqlRows Linked(RecordType type, string ids) => new TableRows(type.Header, aliases.Next(), static _ => "true", ids: ids);
 
     /// <inheritdoc/>
-    public override string Parameter(string name, ValueForm type) =>
-        Asked is { } asked ? Of(asked(name), ColumnType.Text) : base.Parameter(name, type);
+    public override string Parameter(string name, DataType type) =>
+        ParameterValue is { } asked ? Of(asked(name), ColumnType.Text) : base.Parameter(name, type);
 
     /// <inheritdoc/>
-    public override string Of(Value value, ColumnType type) => $"{parameter(type, Kept(value))}::{type.SqlType()}";
+    public override string Of(Value value, ColumnType type) => $"{parameter(type, Stored(value))}::{type.SqlType()}";
 
     /// <inheritdoc/>
     public override SqlNames At(Field field, SqlRow row) =>
         new FormulaNames(field.Part.IsLines ? header : row, parameter, field.Part.IsLines ? row : null)
         {
             Clock = Clock,
-            Asked = Asked,
+            ParameterValue = ParameterValue,
             aliases = aliases,
         };
 
@@ -71,17 +71,17 @@ internal sealed class FormulaNames(SqlRow header, Func<ColumnType, object?, stri
         public string Next() => Invariant($"t{++last}");
     }
 
-    private static object? Kept(Value value) =>
-        value.Type switch
+    private static object? Stored(Value value) =>
+        value.DataType switch
         {
-            ValueForm.Text => value.Text,
-            ValueForm.Number => value.Number,
-            ValueForm.Date => value.Date,
-            ValueForm.YesNo => value.Yes,
-            ValueForm.Time => value.Time,
-            ValueForm.Moment => value.Moment,
-            ValueForm.Link => value.Target,
-            ValueForm.Several => value.Codes.ToArray(),
+            DataType.Text => value.Text,
+            DataType.Number => value.Number,
+            DataType.Date => value.Date,
+            DataType.YesNo => value.Yes,
+            DataType.Time => value.Time,
+            DataType.Moment => value.Moment,
+            DataType.Link => value.Target,
+            DataType.Several => value.Codes.ToArray(),
             _ => null,
         };
 }

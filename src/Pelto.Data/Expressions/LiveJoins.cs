@@ -14,7 +14,7 @@ internal sealed class LiveJoins(string row)
 {
     // When a live field fails, and when it found nothing; no code begins so.
     private const string Fails = "_fails";
-    private const string Lacks = "_lacks";
+    private const string NotFound = "_lacks";
 
     private readonly Dictionary<Field, (string Prefix, SqlPart Part)?> named = [];
     private readonly List<string> joins = [];
@@ -46,8 +46,8 @@ internal sealed class LiveJoins(string row)
             .ToList();
         if (given.Fails is { } fails)
             columns.Add($"{fails} AS {Fails}");
-        if (given.Lacks is { } lacks)
-            columns.Add($"{lacks} AS {Lacks}");
+        if (given.Lacks is { } missing)
+            columns.Add($"{missing} AS {NotFound}");
 
         // The database takes such a join apart again and writes the formula wherever its name stands, which lets it use an index. Where
         // live fields read live fields that would grow without end, so there it is told not to.
@@ -56,11 +56,11 @@ internal sealed class LiveJoins(string row)
         );
         string Column(int at) => $"{alias}.{Database.Sql.Name(field.Columns[at].Name)}";
         var text =
-            field.Kind.Holds == ValueForm.Number && field.Columns[0].Type == ColumnType.Integer ? $"({Column(0)})::numeric" : Column(0);
+            field.Kind.DataType == DataType.Number && field.Columns[0].Type == ColumnType.Integer ? $"({Column(0)})::numeric" : Column(0);
         var part = new SqlPart(
             text,
             given.Fails is null ? null : $"{alias}.{Fails}",
-            given.Lacks is null ? null : $"{alias}.{Lacks}",
+            given.Lacks is null ? null : $"{alias}.{NotFound}",
             field.Columns.Count > 1 && given.Unit is not null ? Column(1) : null
         );
         named[field] = (alias + ".", part);

@@ -34,7 +34,7 @@ internal sealed class TableRows(
             var listed = ids is null
                 ? $"{Sql.Base(part)} {alias}"
                 : $"unnest(({ids})::bigint[]) WITH ORDINALITY AS {alias}u(id, o) JOIN {Sql.Base(part)} {alias} ON {alias}.id = {alias}u.id";
-            return $"{listed}{(needsAdded ? $" LEFT JOIN {Sql.Beside(part)} {alias}a ON {alias}a.id = {alias}.id" : "")}{live.Sql} WHERE {condition}";
+            return $"{listed}{(needsAdded ? $" LEFT JOIN {Sql.AddedTable(part)} {alias}a ON {alias}a.id = {alias}.id" : "")}{live.Sql} WHERE {condition}";
         }
     }
 

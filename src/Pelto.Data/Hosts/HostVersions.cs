@@ -66,7 +66,7 @@ public sealed class HostVersions
     /// <summary>
     /// The version that a definition is for. One that is not there is answered with the installed one, whose catalogue then says so.
     /// </summary>
-    public HostDescription Of(SiteDefinition site) =>
+    public HostDescription For(SiteDefinition site) =>
         site.Host is { } version && byVersion.TryGetValue(version, out var host) ? host : Installed;
 
     private static Version Ordered(string version) =>

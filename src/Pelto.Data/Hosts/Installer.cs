@@ -6,7 +6,6 @@ using Npgsql;
 using Pelto.Core.Binding;
 using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Data.Auditing;
 using Pelto.Data.Database;
 using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
@@ -21,7 +20,6 @@ namespace Pelto.Data.Hosts;
 public sealed class Installer(
     OwnerDatabase database,
     ApplicationRole application,
-    AuditTrail audit,
     HostReader reader,
     HostVersions hosts,
     QueryRole queries,
@@ -37,7 +35,7 @@ public sealed class Installer(
 
     private HostDescription Host => hosts.Installed;
 
-    private const int MostTries = 20;
+    private const int MaxTries = 20;
 
     /// <summary>Makes what is missing. Safe to repeat, and to run on several nodes at once, also while one of them publishes.</summary>
     public async Task EnsureAsync(CancellationToken cancel = default)
@@ -49,7 +47,7 @@ public sealed class Installer(
                 await EnsureOnceAsync(cancel);
                 return;
             }
-            catch (Exception error) when (tries < MostTries && DatabaseErrors.IsLock(error))
+            catch (Exception error) when (tries < MaxTries && DatabaseErrors.IsLock(error))
             {
                 await Task.Delay(TimeSpan.FromMilliseconds(Random.Shared.Next(50, 250)), cancel);
             }
@@ -63,9 +61,9 @@ public sealed class Installer(
         try
         {
             await using var context = database.NewContext();
+            await RefuseOtherVersionsAsync(context, cancel);
             await context.Database.MigrateAsync(cancel);
             await MakeFunctionsAsync(guard, cancel);
-            await AddOriginsAsync(guard, cancel);
             if (!await context.Releases.AnyAsync(cancel))
                 await InstallAsync(context, cancel);
             else
@@ -73,12 +71,10 @@ public sealed class Installer(
 
             await queries.EnsureAsync(guard, cancel);
             await application.EnsureAsync(guard, cancel);
-            await EarlierRecords.MoveAsync(guard, audit, cancel);
             await KeepZonesAsync(context, cancel);
             await MakeReadableAsync(context, guard, cancel);
 
-            // After the data, which is quicker; and for installations that are older than these indexes. Asked first: to say "if not
-            // exists" waits for everybody who writes.
+            // After the data, which is quicker. Asked first: to say "if not exists" waits for everybody who writes.
             foreach (var type in Catalogue.Build(1, Host, SiteDefinition.Nothing).RecordTypes)
                 if (await guard.Command($"SELECT to_regclass('{PickSql.LastIndex(type)}') IS NULL").ValueAsync<bool>(cancel))
                     await guard.Command(PickSql.Indexes(type)).Unhurried(Patience).RunAsync(cancel);
@@ -102,11 +98,14 @@ public sealed class Installer(
             .Select(company => new SettingRow { Name = ViewerRows.ZoneOf + company.Code, Value = company.Zone! })
             .ToList();
         var names = zones.Select(zone => zone.Name).ToList();
-        var kept = await context.Settings.AsNoTracking().Where(row => names.Contains(row.Name)).ToDictionaryAsync(row => row.Name, cancel);
-        await context.UpsertAsync([.. zones.Where(zone => kept.GetValueOrDefault(zone.Name)?.Value != zone.Value)], cancel);
+        var stored = await context
+            .Settings.AsNoTracking()
+            .Where(row => names.Contains(row.Name))
+            .ToDictionaryAsync(row => row.Name, cancel);
+        await context.UpsertAsync([.. zones.Where(zone => stored.GetValueOrDefault(zone.Name)?.Value != zone.Value)], cancel);
     }
 
-    // What queries read; also for installations that are older than these views, and for a database that was given another name.
+    // What queries read; also for a database that was given another name.
     // Whoever publishes just now makes them those of the release that is about to go live.
     private async Task MakeReadableAsync(PeltoContext context, NpgsqlConnection guard, CancellationToken cancel)
     {
@@ -137,7 +136,7 @@ public sealed class Installer(
     {
         var newest = await context.Releases.AsNoTracking().OrderByDescending(row => row.Number).FirstAsync(cancel);
         var site = SiteDefinition.FromJson(newest.Definition);
-        await ReadableViews.MakeAsync(database.Source, Catalogue.Build(newest.Number, hosts.Of(site), site), queries.Name, null, cancel);
+        await ReadableViews.MakeAsync(database.Source, Catalogue.Build(newest.Number, hosts.For(site), site), queries.Name, null, cancel);
     }
 
     // What formulas call in the database; made again when this version has others. The comment on their schema says which are there.
@@ -152,22 +151,14 @@ public sealed class Installer(
                 .RunAsync(cancel);
     }
 
-    // Tables of what is added that are older than this column. A column without a default takes a moment, whatever the size.
-    private static async Task AddOriginsAsync(NpgsqlConnection connection, CancellationToken cancel)
+    // Our own tables go forward with the program, never back.
+    private static async Task RefuseOtherVersionsAsync(PeltoContext context, CancellationToken cancel)
     {
-        var ask = connection.Command(
-            $"""
-            SELECT t.table_name FROM information_schema.tables t WHERE t.table_schema = '{Sql.Added}' AND strpos(t.table_name, '+') = 0
-                AND NOT EXISTS (SELECT FROM information_schema.columns c
-                    WHERE c.table_schema = t.table_schema AND c.table_name = t.table_name AND c.column_name = '{Sql.Origins}')
-            """
-        );
-        var without = await ask.ListAsync(row => row.GetString(0), cancel);
-        foreach (var table in without)
-            await connection
-                .Command($"ALTER TABLE {Sql.Table(Sql.Added, table)} ADD COLUMN {Sql.Origins} text")
-                .Unhurried(Patience)
-                .RunAsync(cancel);
+        if ((await context.Database.GetAppliedMigrationsAsync(cancel)).Except(context.Database.GetMigrations()).Any())
+            throw new HostException(
+                "Another version of Pelto set this database up, and this one cannot work with it. "
+                    + "Start that version, or make the demo data anew with ./pelto reset."
+            );
     }
 
     // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.

@@ -111,7 +111,7 @@ internal sealed class SampleData(HostReader host, Catalogue catalogue, NpgsqlCon
             // A line before is named by its record's number and its place there: SO-10183#2.
             if (field.LineOf is { } before && text.Split('#') is [var number, var place])
             {
-                values[field.Slot] = Value.Of((decimal)lineIds[(before, number, int.Parse(place, CultureInfo.InvariantCulture))]);
+                values[field.Slot] = Value.From((decimal)lineIds[(before, number, int.Parse(place, CultureInfo.InvariantCulture))]);
                 continue;
             }
 

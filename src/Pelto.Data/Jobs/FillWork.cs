@@ -17,7 +17,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
     private const int Together = 4000;
 
     // No more at once of a table whose rows are few and wide.
-    private const int MostBlocks = 160;
+    private const int MaxBlocks = 160;
 
     private long end;
     private long span;
@@ -33,10 +33,10 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
     // what is reached is a block of the table in the first, and, below nought, an id in the second.
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
-        if (reached >= 0 && await UpdateAsync(transaction, reached, cancel) is { Looked: > 0 } updated)
+        if (reached >= 0 && await UpdateAsync(transaction, reached, cancel) is { Examined: > 0 } updated)
             return updated;
         var inserted = await InsertAsync(transaction, reached >= 0 ? 0 : -reached - 1, cancel);
-        return inserted with { Reached = -inserted.Reached - 1 };
+        return inserted with { Position = -inserted.Position - 1 };
     }
 
     // Blocks one after another are read several times as fast as rows by an index. What is written meanwhile lies behind the end, and is
@@ -56,7 +56,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
                 )}) WHERE ctid >= $2 AND ctid < $3 AND {First} IS NULL RETURNING id), {KeepsBatch("$1", "NULL", "done")}
                 SELECT count(*) FROM done
                 """,
-                [P(job), At(block), At(block + span), .. Kept(value)]
+                [P(job), At(block), At(block + span), .. ParametersOf(value)]
             );
             var count = (long)(await command.ExecuteScalarAsync(cancel))!;
             if (count > 0)
@@ -74,7 +74,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
         await using var command = Command(
             transaction.Connection!,
             transaction,
-            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least({MostBlocks}, greatest(1, {Together} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass"
+            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least({MaxBlocks}, greatest(1, {Together} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass"
         );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
@@ -96,7 +96,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
             {KeepsBatch("$1", "NULL", "done")}
             SELECT coalesce((SELECT max(id) FROM batch), $2), (SELECT count(*)::int FROM batch), (SELECT count(*) FROM done)
             """,
-            [P(job), P(after), .. Kept(value)]
+            [P(job), P(after), .. ParametersOf(value)]
         );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);
@@ -114,7 +114,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
             transaction.Connection!,
             transaction,
             $"UPDATE {Table} SET {string.Join(", ", Columns.Quoted(Field).Select(name => name + " = NULL"))} WHERE id = ANY($1){same}",
-            (value.IsEmpty ? [] : Kept(value)).Prepend(P(ids))
+            (value.IsEmpty ? [] : ParametersOf(value)).Prepend(P(ids))
         );
         await command.ExecuteNonQueryAsync(cancel);
     }

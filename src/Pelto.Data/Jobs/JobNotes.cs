@@ -31,7 +31,7 @@ internal sealed class JobNotes(AuditTrail trail, IDbContextFactory<PeltoContext>
             : job.From;
         await WriteAsync(
             transaction,
-            $"{job.Says.TrimEnd('.')} ({Numbers.Format(batch.Ids.Length)} rows)",
+            $"{job.Description.TrimEnd('.')} ({Numbers.Format(batch.Ids.Length)} rows)",
             before,
             await ReadAsync(transaction, batch.Ids, cancel),
             cancel
@@ -46,7 +46,7 @@ internal sealed class JobNotes(AuditTrail trail, IDbContextFactory<PeltoContext>
         if (isNoted)
             await WriteAsync(
                 transaction,
-                $"Took back: {job.Says.TrimEnd('.')} ({Numbers.Format(ids.Length)} rows)",
+                $"Took back: {job.Description.TrimEnd('.')} ({Numbers.Format(ids.Length)} rows)",
                 before,
                 await ReadAsync(transaction, ids, cancel),
                 cancel

@@ -45,7 +45,7 @@ public sealed class JobRunner(
     /// <summary>Begins to store anew what a kept field's formula or its query gives; nothing when that is under way already.</summary>
     public async Task RefillAsync(Field field, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.MayAt(Works.Publish, field.Part.RecordType.Code))
+        if (!viewer.MayAt(AdminWork.Publish, field.Part.RecordType.Code))
             throw new AccessRefusedException(
                 $"You may not fill fields of {field.Part.RecordType.Plural.ToLowerInvariant()} again: that is for those who publish."
             );
@@ -68,7 +68,7 @@ public sealed class JobRunner(
                 Id = Guid.CreateVersion7(),
                 Work = PlannedJob.Refill,
                 Field = field.Id,
-                Says =
+                Description =
                     $"Stores in {field.Label} what its {(field.Asking is null ? "formula" : "query")} gives, where that is something else.",
                 Release = catalogues.Live.Release,
                 StartedBy = by,
@@ -146,7 +146,7 @@ public sealed class JobRunner(
     }
 
     private bool MayMove(Viewer viewer, string about) =>
-        viewer.MayAt(Works.Publish, catalogues.Live.FindField(about)?.Part.RecordType.Code ?? "");
+        viewer.MayAt(AdminWork.Publish, catalogues.Live.FindField(about)?.Part.RecordType.Code ?? "");
 
     /// <summary>Begins to take back what a job did, as far as nobody has changed it since.</summary>
     public async Task<bool> UndoAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>
@@ -173,8 +173,6 @@ public sealed class JobRunner(
             await guard.Command($"SELECT pg_advisory_unlock({DatabaseLocks.Jobs})").RunAsync(CancellationToken.None);
         }
     }
-
-    private Core.Formulas.Clock Clock => Core.Formulas.Clock.Of(clock);
 
     private async Task<bool> MoveAsync(Guid id, JobState from, JobState to, Viewer viewer, CancellationToken cancel)
     {
@@ -251,7 +249,7 @@ public sealed class JobRunner(
             ),
             PlannedJob.MergeChoice => new MergeWork(field, job.From!, job.To!),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
-            PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
+            PlannedJob.Refill => new RefillWork(field, job.Id, Core.Formulas.Clock.From(clock)),
             _ => await ReadBackWork.OfAsync(contexts, field, cancel),
         };
         if (job.Total == 0)
@@ -263,7 +261,7 @@ public sealed class JobRunner(
             Batch batch;
             try
             {
-                batch = await work.RunAsync(transaction, job.Reached, cancel);
+                batch = await work.RunAsync(transaction, job.Position, cancel);
                 if (!await KeepAsync(transaction, job, batch, cancel))
                     return;
                 if (batch.Changed > 0)
@@ -277,8 +275,8 @@ public sealed class JobRunner(
                 continue;
             }
 
-            (job.Reached, job.Changed) = (batch.Reached, job.Changed + batch.Changed);
-            if (batch.Looked > 0)
+            (job.Position, job.Changed) = (batch.Position, job.Changed + batch.Changed);
+            if (batch.Examined > 0)
                 continue;
 
             await EndedAsync(connection, cancel);
@@ -286,7 +284,7 @@ public sealed class JobRunner(
             // Rows that somebody was saving were passed over: they are looked at again, a little later.
             if (await work.CountAsync(connection, cancel) == 0 || patience-- <= 0)
                 break;
-            job.Reached = 0;
+            job.Position = 0;
             await Task.Delay(100, cancel);
         }
 
@@ -314,8 +312,8 @@ public sealed class JobRunner(
         var running = context.Jobs.Where(row => row.Id == job.Id && row.State == JobState.Running);
         var changed = await running.ExecuteUpdateAsync(
             set =>
-                set.SetProperty(row => row.Reached, batch.Reached)
-                    .SetProperty(row => row.Looked, row => row.Looked + batch.Looked)
+                set.SetProperty(row => row.Position, batch.Position)
+                    .SetProperty(row => row.Examined, row => row.Examined + batch.Examined)
                     .SetProperty(row => row.Changed, row => row.Changed + batch.Changed)
                     .SetProperty(row => row.Saying, ""),
             cancel
@@ -357,7 +355,7 @@ public sealed class JobRunner(
                 field.Kind.Parse(job.To).Value is { IsEmpty: false } value ? value : Value.Empty
             ),
             PlannedJob.Refill when field.Asking is not null => new QueryRefillWork(field, queries, clock.GetUtcNow().UtcDateTime),
-            PlannedJob.Refill => new RefillWork(field, job.Id, Clock),
+            PlannedJob.Refill => new RefillWork(field, job.Id, Core.Formulas.Clock.From(clock)),
             _ => await ReadBackWork.OfAsync(contexts, field, cancel),
         };
         while (true)

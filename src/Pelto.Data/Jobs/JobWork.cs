@@ -11,11 +11,11 @@ using Pelto.Data.Storage;
 namespace Pelto.Data.Jobs;
 
 /// <summary>What a batch did.</summary>
-/// <param name="Reached">The id of the last row that it looked at.</param>
-/// <param name="Looked">How many rows it looked at; none at the end.</param>
+/// <param name="Position">The id of the last row that it looked at.</param>
+/// <param name="Examined">How many rows it looked at; none at the end.</param>
 /// <param name="Ids">Rows that it changed.</param>
 /// <param name="Befores">What they held before, when it was not all the same.</param>
-internal sealed record Batch(long Reached, int Looked, long[] Ids, string[]? Befores = null)
+internal sealed record Batch(long Position, int Examined, long[] Ids, string[]? Befores = null)
 {
     /// <summary>How many rows it changed.</summary>
     public long Changed { get; init; } = Ids.Length;
@@ -82,7 +82,7 @@ internal abstract class JobWork(Field field)
     protected static NpgsqlParameter P(object value) => new() { Value = value };
 
     // The value in each column, from a place among the parameters on.
-    protected IEnumerable<NpgsqlParameter> Kept(Value value) =>
+    protected IEnumerable<NpgsqlParameter> ParametersOf(Value value) =>
         Field.Columns.Select((column, i) => Columns.Parameter(column.Type, Field.Kind.ToColumn(value, i)));
 
     protected string List(int from) =>
@@ -96,11 +96,11 @@ internal sealed class MergeWork(Field field, string from, string to) : JobWork(f
 {
     private bool IsSeveral => Field.Kind.IsSeveralChoices;
 
-    private string Holds => IsSeveral ? $"{First} @> ARRAY[$1]" : $"{First} = $1";
+    private string Types => IsSeveral ? $"{First} @> ARRAY[$1]" : $"{First} = $1";
 
     public override async Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
-        await using var command = Command(connection, null, $"SELECT count(*) FROM {Table} WHERE {Holds}", P(from));
+        await using var command = Command(connection, null, $"SELECT count(*) FROM {Table} WHERE {Types}", P(from));
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
@@ -111,7 +111,7 @@ internal sealed class MergeWork(Field field, string from, string to) : JobWork(f
             var read = Command(
                 transaction.Connection!,
                 transaction,
-                $"SELECT id, {Names()} FROM {Table} WHERE {Holds} AND id > $2 ORDER BY id LIMIT {Size} FOR UPDATE SKIP LOCKED",
+                $"SELECT id, {Names()} FROM {Table} WHERE {Types} AND id > $2 ORDER BY id LIMIT {Size} FOR UPDATE SKIP LOCKED",
                 P(from),
                 P(reached)
             )
@@ -127,13 +127,13 @@ internal sealed class MergeWork(Field field, string from, string to) : JobWork(f
 
         if (rows.Count == 0)
             return new(reached, 0, []);
-        await using var write = new NpgsqlCommand(BulkUpdate.Of(Field), transaction.Connection, transaction);
+        await using var write = new NpgsqlCommand(BulkUpdate.For(Field), transaction.Connection, transaction);
         BulkUpdate.Bind(
             write,
             Field,
             [
                 .. rows.Select(row =>
-                    (row.Id, IsSeveral ? Value.Of(row.Value.Codes.Select(code => code == from ? to : code).Distinct()) : Value.Of(to))
+                    (row.Id, IsSeveral ? Value.From(row.Value.Codes.Select(code => code == from ? to : code).Distinct()) : Value.From(to))
                 ),
             ]
         );
@@ -149,14 +149,14 @@ internal sealed class MergeWork(Field field, string from, string to) : JobWork(f
     public override async Task UndoAsync(NpgsqlTransaction transaction, long[] ids, string[]? befores, CancellationToken cancel)
     {
         await using var command = new NpgsqlCommand(
-            BulkUpdate.Of(Field, IsSeveral ? $"AND t.{First} @> ARRAY[$3]" : $"AND t.{First} = $3"),
+            BulkUpdate.For(Field, IsSeveral ? $"AND t.{First} @> ARRAY[$3]" : $"AND t.{First} = $3"),
             transaction.Connection,
             transaction
         );
         BulkUpdate.Bind(
             command,
             Field,
-            [.. ids.Select((id, i) => (id, befores is null ? Value.Of(from) : Value.Of(befores[i].Split(' '))))]
+            [.. ids.Select((id, i) => (id, befores is null ? Value.From(from) : Value.From(befores[i].Split(' '))))]
         );
         command.Parameters.Add(P(to));
         await command.ExecuteNonQueryAsync(cancel);

@@ -73,10 +73,10 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
 
             foreach (var fill in record.OrderBy(fill => fill.Row))
             {
-                if (await StoreAsync(transaction, fill, cancel) is not { } kept)
+                if (await StoreAsync(transaction, fill, cancel) is not { } stored)
                     continue;
                 ids.Add(fill.Row);
-                befores.Add(kept);
+                befores.Add(stored);
             }
         }
 
@@ -121,7 +121,11 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
         var sets = Field
             .Columns.Select((column, i) => Invariant($"{Sql.Name(column.Name)} = ${2 + i}"))
             .Concat(IsFurther ? [] : [Marked(2 + (2 * count))]);
-        var values = Kept(fill.Given).Concat(Kept(fill.Now)).Concat(IsFurther ? [] : [origin]).Prepend(P(fill.Row)).ToList();
+        var values = ParametersOf(fill.Given)
+            .Concat(ParametersOf(fill.Now))
+            .Concat(IsFurther ? [] : [origin])
+            .Prepend(P(fill.Row))
+            .ToList();
         await using var update = Command(
             connection,
             transaction,
@@ -152,7 +156,7 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
             transaction.Connection!,
             transaction,
             $"SELECT {string.Join(", ", Field.Columns.Select((column, i) => Invariant($"${i + 1}::{column.Type.SqlType()}::text")))}",
-            Kept(value)
+            ParametersOf(value)
         );
         return (await TextsAsync(command, cancel))!;
     }

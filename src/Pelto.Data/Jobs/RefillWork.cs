@@ -76,10 +76,10 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
             : $"jsonb_build_array({All("b", "::text")}, {All("v", "::text")})::text";
         // OFFSET 0 keeps what is given from being worked out twice, for the comparison and for what is stored.
         command.CommandText = $"""
-            WITH differ AS MATERIALIZED (SELECT * FROM (SELECT {rows.Row}.id, {rows.Kept}.ctid AS at, {string.Join(
+            WITH differ AS MATERIALIZED (SELECT * FROM (SELECT {rows.Row}.id, {rows.Stored}.ctid AS at, {string.Join(
                 ", ",
                 values
-            )} FROM {rows.From(withKept: true, $" AND {rows.Beside}.id > $2 AND {rows.Beside}.id <= $3")} WHERE {string.Join(
+            )} FROM {rows.From(withStored: true, $" AND {rows.Beside}.id > $2 AND {rows.Beside}.id <= $3")} WHERE {string.Join(
                 " AND ",
                 which.Concat(rows.Refillable(command))
             )} OFFSET 0) AS given

@@ -28,7 +28,7 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
         await RefuseFunctionsAsync(tree, problems, cancel);
         var views = catalogue
             .RecordTypes.SelectMany(type => type.Parts)
-            .SelectMany(part => QueryViews.Of(part).Select(view => (view, part)))
+            .SelectMany(part => QueryViews.For(part).Select(view => (view, part)))
             .ToDictionary(one => one.view, one => one.part, StringComparer.Ordinal);
         var read = new List<Part>();
         foreach (var (schema, name) in await TablesAsync(tree, cancel))
@@ -40,7 +40,7 @@ internal sealed partial class QueryRecord(NpgsqlTransaction transaction)
         }
 
         if (WholeRow().IsMatch(tree))
-            return [.. read.Select(WholeRows.Of).Distinct(StringComparer.Ordinal)];
+            return [.. read.Select(WholeRows.In).Distinct(StringComparer.Ordinal)];
         var (reads, bare) = (new List<string>(), read.ToHashSet());
         foreach (var (view, column) in await ColumnsAsync(cancel))
         {

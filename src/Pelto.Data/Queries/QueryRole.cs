@@ -24,7 +24,7 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
     /// <summary>What its connections are called in the database.</summary>
     internal const string Named = "Pelto queries";
 
-    private const int MostConnections = 10;
+    private const int MaxConnections = 10;
     private const int LongestName = 63;
     private readonly string database = new NpgsqlConnectionStringBuilder(connection).Database ?? "pelto";
     private NpgsqlDataSource? source;
@@ -54,7 +54,7 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
                     $"""
                     DO $$ BEGIN CREATE ROLE {role} LOGIN; EXCEPTION WHEN duplicate_object OR unique_violation THEN NULL; END $$;
                     ALTER ROLE {role} LOGIN NOSUPERUSER NOCREATEDB NOCREATEROLE NOREPLICATION NOINHERIT PASSWORD '{Password}' CONNECTION LIMIT {(
-                        MostConnections * 4
+                        MaxConnections * 4
                     ).ToString(CultureInfo.InvariantCulture)};
                     ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET default_transaction_read_only = on;
                     ALTER ROLE {role} IN DATABASE {Sql.Name(database)} SET search_path = {ReadableViews.Schema};
@@ -79,7 +79,7 @@ public sealed class QueryRole(string connection, Secrets secrets, ILogger<QueryR
         }
 
         await TakeFunctionsAsync(owner, cancel);
-        var settings = ConnectionSettings.Of(connection, Named, MostConnections);
+        var settings = ConnectionSettings.From(connection, Named, MaxConnections);
         (settings.Username, settings.Password) = (Name, Password);
         source ??= NpgsqlDataSource.Create(settings);
     }

@@ -38,18 +38,18 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     public static TimeSpan OfASave { get; set; } = TimeSpan.FromMilliseconds(400);
 
     /// <summary>How many rows are shown of one that is tried.</summary>
-    public const int MostShown = 20;
+    public const int MaxShown = 20;
 
     // The database stops a query by itself; where it does not answer at all, nobody waits much longer.
     private static readonly TimeSpan Grace = TimeSpan.FromMilliseconds(50);
 
     // One row is taken; a second tells that there are several.
-    private const int MostTaken = 2;
+    private const int MaxTaken = 2;
     private const int LongestText = 2000;
     private const string NoRole = "Queries cannot run here: the database lets Pelto make no role for them.";
 
     /// <summary>How many rows are offered to choose from.</summary>
-    public const int MostOffered = 50;
+    public const int MaxOffered = 50;
 
     /// <summary>Asks a query. Never throws for what the query does: the answer says why there is none.</summary>
     /// <param name="query">The query.</param>
@@ -61,7 +61,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         QueryDefinition query,
         IReadOnlyList<Value> arguments,
         CancellationToken cancel,
-        int most = MostTaken,
+        int most = MaxTaken,
         TimeSpan? longest = null
     )
     {
@@ -102,7 +102,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         var failure = await RunAsync(
             query,
             arguments,
-            MostShown + 1,
+            MaxShown + 1,
             async reader =>
             {
                 columns.AddRange(Enumerable.Range(0, reader.FieldCount).Select(reader.GetName));
@@ -111,7 +111,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             },
             cancel
         );
-        return new(columns, [.. rows.Take(MostShown)], rows.Count > MostShown, watch.Elapsed.TotalMilliseconds, cost, failure);
+        return new(columns, [.. rows.Take(MaxShown)], rows.Count > MaxShown, watch.Elapsed.TotalMilliseconds, cost, failure);
     }
 
     /// <summary>
@@ -169,7 +169,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             problems.Add(
                 new(
                     0,
-                    Said(refused)
+                    MessageOf(refused)
                         + (
                             refused.SqlState == PostgresErrorCodes.UndefinedColumn && isShown is not null
                                 ? Hint(refused, query.Sql, catalogue, isShown)
@@ -197,7 +197,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
                 .Parameters.ToDictionary(parameter => parameter.Name, parameter => parameter.Kind);
 
     /// <summary>A site whose queries all say what they give and read, whoever wrote that down before.</summary>
-    public async Task<(SiteDefinition Site, IReadOnlyList<Problem> Problems)> SettleAsync(
+    public async Task<(SiteDefinition Site, IReadOnlyList<Problem> Problems)> AnalyseAsync(
         SiteDefinition site,
         Catalogue live,
         CancellationToken cancel
@@ -268,7 +268,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         }
         catch (PostgresException refused)
         {
-            return Said(refused);
+            return MessageOf(refused);
         }
         catch (Exception failed) when (failed is NpgsqlException or InvalidCastException or OverflowException)
         {
@@ -312,13 +312,13 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
         QueryDefinition query,
         IReadOnlyList<Value> arguments,
         NpgsqlTransaction transaction,
-        Func<string, string> around
+        Func<string, string> context
     )
     {
         var text = QueryText.Read(query.Sql);
         var batch = Alone(
             new NpgsqlBatch(transaction.Connection, transaction) { Timeout = (int)Math.Ceiling(Longest.TotalSeconds) + 5 },
-            around(text.Sql)
+            context(text.Sql)
         );
         foreach (var name in text.Names)
         {
@@ -330,7 +330,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
                     new NpgsqlParameter
                     {
                         NpgsqlDbType = type.DbType(),
-                        Value = at < 0 || at >= arguments.Count ? DBNull.Value : Kept(arguments[at], type),
+                        Value = at < 0 || at >= arguments.Count ? DBNull.Value : Stored(arguments[at], type),
                     }
                 );
         }
@@ -344,17 +344,17 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             ? found.Type
             : ColumnType.Text;
 
-    private static object Kept(Value value, ColumnType type) =>
-        value.Type switch
+    private static object Stored(Value value, ColumnType type) =>
+        value.DataType switch
         {
-            ValueForm.Text => value.Text,
-            ValueForm.Number when type == ColumnType.Integer => (long)decimal.Round(value.Number),
-            ValueForm.Number => value.Number,
-            ValueForm.Link => value.Target,
-            ValueForm.Date => value.Date,
-            ValueForm.Time => value.Time,
-            ValueForm.Moment => value.Moment,
-            ValueForm.YesNo => value.Yes,
+            DataType.Text => value.Text,
+            DataType.Number when type == ColumnType.Integer => (long)decimal.Round(value.Number),
+            DataType.Number => value.Number,
+            DataType.Link => value.Target,
+            DataType.Date => value.Date,
+            DataType.Time => value.Time,
+            DataType.Moment => value.Moment,
+            DataType.YesNo => value.Yes,
             _ => DBNull.Value,
         };
 
@@ -402,7 +402,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
             _ => value.ToString() ?? "",
         };
 
-    private static string Said(PostgresException refused) =>
+    private static string MessageOf(PostgresException refused) =>
         refused.SqlState switch
         {
             PostgresErrorCodes.QueryCanceled => string.Create(

@@ -13,12 +13,12 @@ namespace Pelto.Data.Queries;
 /// </summary>
 internal sealed partial class QueryWriter
 {
-    private const int MostValues = 12;
+    private const int MaxValues = 12;
 
     private readonly QueryBuild built;
     private readonly Part part;
     private readonly List<QueryProblem> problems;
-    private readonly Dictionary<string, ValueForm> forms = [];
+    private readonly Dictionary<string, DataType> forms = [];
     private readonly ViewRow row;
     private readonly ViewRow header;
     private readonly ViewNames names;
@@ -28,7 +28,7 @@ internal sealed partial class QueryWriter
         (this.built, this.part, this.problems) = (built, part, problems);
         row = new(part, "r");
         header = part.IsLines ? new(part.RecordType.Header, "h") : row;
-        names = new(header, part.IsLines ? row : null) { Clock = Core.Formulas.Clock.Of(TimeProvider.System) };
+        names = new(header, part.IsLines ? row : null) { Clock = Core.Formulas.Clock.From(TimeProvider.System) };
     }
 
     /// <summary>
@@ -55,7 +55,7 @@ internal sealed partial class QueryWriter
             writer.forms[parameter.Name] = QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind)
                 is { Kind: not null } known
                 ? known.Form
-                : ValueForm.Text;
+                : DataType.Text;
         var before = problems.Count;
         var sql = writer.Write();
         if (problems.Count > before)
@@ -82,11 +82,11 @@ internal sealed partial class QueryWriter
                 .GroupBy(one => one.Name, StringComparer.Ordinal)
                 .Select(group =>
                 {
-                    var form = group.Select(one => one.Type).FirstOrDefault(type => type != ValueForm.Empty, ValueForm.Text);
+                    var form = group.Select(one => one.Type).FirstOrDefault(type => type != DataType.Empty, DataType.Text);
                     return query.Parameters.FirstOrDefault(known => known.Name == group.Key)
                         ?? new(
                             group.Key,
-                            form == ValueForm.Number
+                            form == DataType.Number
                                 ? "decimal"
                                 : QueryBinder.ParameterKinds.FirstOrDefault(kind => kind.Form == form).Kind ?? "text"
                         );
@@ -99,7 +99,7 @@ internal sealed partial class QueryWriter
         var conditions = new List<string>();
         if (Bind(built.Where, "where") is { } where)
         {
-            if (where.Type == ValueForm.YesNo)
+            if (where.DataType == DataType.YesNo)
                 conditions.AddRange(where.ToConditions(names));
             else
                 problems.Add(new(0, "A condition gives yes or no, such as customer = :customer.", "where"));
@@ -107,7 +107,7 @@ internal sealed partial class QueryWriter
 
         var values = built.Take == QueryTake.Count ? [] : Values();
         var order = built.Take == QueryTake.Rows ? Bind(built.Order, "order") : null;
-        if (order is { Type: ValueForm.Money or ValueForm.Quantity or ValueForm.Links or ValueForm.Several or ValueForm.Link })
+        if (order is { DataType: DataType.Money or DataType.Quantity or DataType.Links or DataType.Several or DataType.Link })
             problems.Add(new(0, "Rows are put in order by a number, a text, a day or a time.", "order"));
         if (problems.Count > 0)
             return "";
@@ -117,7 +117,7 @@ internal sealed partial class QueryWriter
         {
             QueryTake.Count => $"SELECT count(*) AS count\nFROM {from}",
             QueryTake.Rows =>
-                $"SELECT {string.Join(",\n  ", values.SelectMany(value => Columns(value.Name, value.Formula.Type, value.Formula.ToSql(names).Unfailing)))}\nFROM {from}\nORDER BY {Order(order)}",
+                $"SELECT {string.Join(",\n  ", values.SelectMany(value => Columns(value.Name, value.Formula.DataType, value.Formula.ToSql(names).Unfailing)))}\nFROM {from}\nORDER BY {Order(order)}",
             _ => Aggregate(values[0].Name, values[0].Formula, from),
         };
     }
@@ -135,8 +135,8 @@ internal sealed partial class QueryWriter
                     "values"
                 )
             );
-        if (built.Values.Count > MostValues)
-            problems.Add(new(0, $"A query gives at most {MostValues} values.", "values"));
+        if (built.Values.Count > MaxValues)
+            problems.Add(new(0, $"A query gives at most {MaxValues} values.", "values"));
         foreach (var value in built.Values)
         {
             if (Bind(value.Formula, "values") is not { } formula)
@@ -148,9 +148,9 @@ internal sealed partial class QueryWriter
                 problems.Add(
                     new(0, $"“{name}” cannot be the name of a value: small letters, digits and underscores, a letter first.", "values")
                 );
-            if (formula.Type is ValueForm.Links or ValueForm.Several or ValueForm.File or ValueForm.Secret or ValueForm.Empty)
+            if (formula.DataType is DataType.Links or DataType.Several or DataType.File or DataType.Secret or DataType.Empty)
                 problems.Add(new(0, $"A query does not give {formula.Text}: one value of a row is wanted.", "values"));
-            else if (built.Take is not (QueryTake.Rows or QueryTake.Count) && !IsFit(formula.Type))
+            else if (built.Take is not (QueryTake.Rows or QueryTake.Count) && !IsFit(formula.DataType))
                 problems.Add(
                     new(
                         0,
@@ -168,9 +168,9 @@ internal sealed partial class QueryWriter
         return values;
     }
 
-    private bool IsFit(ValueForm type) =>
-        type is ValueForm.Number or ValueForm.Money or ValueForm.Quantity
-        || (built.Take is QueryTake.Smallest or QueryTake.Largest && type is ValueForm.Date or ValueForm.Time or ValueForm.Moment);
+    private bool IsFit(DataType type) =>
+        type is DataType.Number or DataType.Money or DataType.Quantity
+        || (built.Take is QueryTake.Smallest or QueryTake.Largest && type is DataType.Date or DataType.Time or DataType.Moment);
 
     private Formula? Bind(string? text, string property)
     {
@@ -181,7 +181,7 @@ internal sealed partial class QueryWriter
         problems.AddRange(found.Select(problem => new QueryProblem(problem.At.From, problem.Message, property)));
         foreach (
             var field in (formula?.Reads ?? new HashSet<Field>())
-                .Concat(formula?.Reaches ?? new HashSet<Field>())
+                .Concat(formula?.RelatedFields ?? new HashSet<Field>())
                 .Where(field => !ReadableViews.ColumnsOf(field).Any())
         )
             problems.Add(
@@ -201,14 +201,14 @@ internal sealed partial class QueryWriter
         return order is null ? ids : $"{order.ToSql(names).Unfailing.Text}{down} NULLS LAST, {ids}";
     }
 
-    private static IEnumerable<string> Columns(string name, ValueForm type, (string Text, string? Unit) value)
+    private static IEnumerable<string> Columns(string name, DataType type, (string Text, string? Unit) value)
     {
         yield return $"{value.Text} AS {Sql.Name(name)}";
         if (value.Unit is { } unit)
             yield return $"{unit} AS {Sql.Name(name + Suffix(type))}";
     }
 
-    private static string Suffix(ValueForm type) => type == ValueForm.Money ? "_currency" : "_unit";
+    private static string Suffix(DataType type) => type == DataType.Money ? "_currency" : "_unit";
 
     // A value that cannot be worked out makes the whole unknown, and so do amounts that do not add.
     private string Aggregate(string name, Formula formula, string from)
@@ -219,14 +219,14 @@ internal sealed partial class QueryWriter
         var value = Taken("v");
         var (factor, alike) = ("v * formulas.unit_factor(u)", "count(DISTINCT formulas.unit_dimension(u)) = 1");
         var mixed =
-            formula.Type == ValueForm.Quantity
+            formula.DataType == DataType.Quantity
                 ? $" WHEN {known} AND {alike} THEN round({Taken(factor)} / formulas.unit_factor(min(u)), 16)"
                 : "";
         var inner =
             $"(SELECT {each.Text} AS v{(each.Unit is null ? "" : $", CASE WHEN {each.Text} IS NOT NULL THEN {each.Unit} END AS u")}{(each.Fails is null ? "" : $", {each.Fails} AS f")}\nFROM {from}) AS q";
         var unit = each.Unit is null
             ? ""
-            : $",\n  CASE WHEN {known} AND ({one}{(formula.Type == ValueForm.Quantity ? $" OR {alike}" : "")}) THEN min(u) END AS {Sql.Name(name + Suffix(formula.Type))}";
+            : $",\n  CASE WHEN {known} AND ({one}{(formula.DataType == DataType.Quantity ? $" OR {alike}" : "")}) THEN min(u) END AS {Sql.Name(name + Suffix(formula.DataType))}";
         return $"SELECT CASE WHEN {known} AND {one} THEN {value}{mixed} END AS {Sql.Name(name)}{unit}\nFROM {inner}";
     }
 

@@ -29,7 +29,7 @@ internal static partial class ReadableViews
     {
         var words = Word().Matches(sql).Select(word => word.Value).ToHashSet(StringComparer.OrdinalIgnoreCase);
         return QueryViews.Elsewhere(words, catalogue.RecordTypes, isShown) is { } field
-            ? $" {field.Code} stands in \"{QueryViews.Of(field)}\", which is joined by its id."
+            ? $" {field.Code} stands in \"{QueryViews.For(field)}\", which is joined by its id."
             : "";
     }
 
@@ -75,7 +75,7 @@ internal static partial class ReadableViews
     {
         var wanted = catalogue
             .RecordTypes.SelectMany(type => type.Parts)
-            .SelectMany(part => QueryViews.Of(part).Select(view => (view, part)))
+            .SelectMany(part => QueryViews.For(part).Select(view => (view, part)))
             .ToDictionary(one => one.view, one => SqlOf(one.part, one.view), StringComparer.Ordinal);
         var there = new Dictionary<string, string>(StringComparer.Ordinal);
         await using (
@@ -131,9 +131,9 @@ internal static partial class ReadableViews
         var header = part.RecordType.Header;
         // What is worked out may come from any of the tables beside it.
         var isAll = live.Joins.Length > 0 || fields.Exists(field => field.IsAdded && field.Table != view);
-        var here = !part.KeptFields.Any()
+        var here = !part.StoredFields.Any()
             ? ""
-            : $" LEFT JOIN {(isAll ? Sql.Beside(part) : Sql.Table(Sql.Added, view))} {beside} ON {beside}.id = {row}.id";
+            : $" LEFT JOIN {(isAll ? Sql.AddedTable(part) : Sql.Table(Sql.Added, view))} {beside} ON {beside}.id = {row}.id";
         var tables = part.IsLines
             ? $"{Sql.Base(part)} l{here}{(live.Joins.Length > 0 ? $" JOIN {Sql.Base(header)} h ON h.id = l.parent{Beside(header, "h", "a")}{top.Joins}" : "")}"
             : $"{Sql.Base(part)} h{here}";
@@ -141,5 +141,5 @@ internal static partial class ReadableViews
     }
 
     private static string Beside(Part part, string row, string beside) =>
-        part.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id" : "";
+        part.StoredFields.Any() ? $" LEFT JOIN {Sql.AddedTable(part)} {beside} ON {beside}.id = {row}.id" : "";
 }

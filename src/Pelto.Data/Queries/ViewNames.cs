@@ -28,7 +28,7 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
     public override SqlNames At(Field field, SqlRow row) => throw new InvalidOperationException("Views hold live fields as columns.");
 
     /// <inheritdoc/>
-    public override SqlRows Reached(RecordType type, string id) => new ViewRow(type.Header, Next(), row => $"{row.Id} = {id}");
+    public override SqlRows RelatedRow(RecordType type, string id) => new ViewRow(type.Header, Next(), row => $"{row.Id} = {id}");
 
     /// <inheritdoc/>
     public override SqlRows Lines(Part lines) => new ViewRow(lines, Next(), row => $"{row.Parent} = {header.Id}");
@@ -59,20 +59,20 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
     public override string Now(Value now, ColumnType type) => type == ColumnType.Date ? ":today" : ":now";
 
     /// <inheritdoc/>
-    public override string Parameter(string name, ValueForm type) => type == ValueForm.Number ? $"(:{name})::numeric" : $":{name}";
+    public override string Parameter(string name, DataType type) => type == DataType.Number ? $"(:{name})::numeric" : $":{name}";
 
     /// <inheritdoc/>
     public override string Of(Value value, ColumnType type) =>
-        value.Type switch
+        value.DataType switch
         {
-            ValueForm.Text => $"'{value.Text.Replace("'", "''", StringComparison.Ordinal)}'::text",
-            ValueForm.Number => Invariant($"{value.Number}::numeric"),
-            ValueForm.YesNo => value.Yes ? "true" : "false",
-            ValueForm.Date => Invariant($"'{value.Date:yyyy-MM-dd}'::date"),
-            ValueForm.Time => Invariant($"'{value.Time:HH:mm:ss}'::time"),
-            ValueForm.Moment => Invariant($"'{value.Moment:yyyy-MM-dd HH:mm:ss}+00'::timestamptz"),
-            ValueForm.Empty => $"NULL::{type.SqlType()}",
-            _ => throw new InvalidOperationException($"A value of type {value.Type} does not stand in a formula's text."),
+            DataType.Text => $"'{value.Text.Replace("'", "''", StringComparison.Ordinal)}'::text",
+            DataType.Number => Invariant($"{value.Number}::numeric"),
+            DataType.YesNo => value.Yes ? "true" : "false",
+            DataType.Date => Invariant($"'{value.Date:yyyy-MM-dd}'::date"),
+            DataType.Time => Invariant($"'{value.Time:HH:mm:ss}'::time"),
+            DataType.Moment => Invariant($"'{value.Moment:yyyy-MM-dd HH:mm:ss}+00'::timestamptz"),
+            DataType.Empty => $"NULL::{type.SqlType()}",
+            _ => throw new InvalidOperationException($"A value of type {value.DataType} does not stand in a formula's text."),
         };
 
     private string Next() => Invariant($"t{++aliases}");
@@ -120,9 +120,9 @@ internal sealed class ViewRow(
     public override string Column(Field field, string suffix)
     {
         var column = Sql.Name(ReadableViews.NameOf(field) + suffix);
-        return QueryViews.Of(field) == part.Table
+        return QueryViews.For(field) == part.Table
             ? $"{alias}.{column}"
-            : $"(SELECT {column} FROM {Sql.Name(QueryViews.Of(field))} WHERE id = {Id})";
+            : $"(SELECT {column} FROM {Sql.Name(QueryViews.For(field))} WHERE id = {Id})";
     }
 
     /// <inheritdoc/>

@@ -37,7 +37,7 @@ internal sealed class AddedRows
         var (isFirst, version) = (table == part.Table, RecordRows.VersionIn(part, table));
         var isThere = before?.ContainsKey(version) == true;
         var changed = part
-            .KeptFields.Where(field => field.Table == table)
+            .StoredFields.Where(field => field.Table == table)
             .SelectMany(field => field.Columns)
             .Concat(isFirst ? [OriginsColumn] : [])
             .Where(column => !Equals(row.GetValueOrDefault(column.Name), before?.GetValueOrDefault(column.Name)))
@@ -48,7 +48,7 @@ internal sealed class AddedRows
         var isTold =
             !isFirst
             && !Equals(row.GetValueOrDefault(Sql.Origins), before?.GetValueOrDefault(Sql.Origins))
-            && part.KeptFields.Any(field => field.Table == table && field.IsChangeable);
+            && part.StoredFields.Any(field => field.Table == table && field.IsChangeable);
         if (changed.Count == 0 && (isThere || !isFirst) && !isTold)
             return;
         var command = new NpgsqlBatchCommand();

@@ -22,7 +22,7 @@ public sealed record ChainStep(RecordType Type, long Id, string Number, Value St
 public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
 {
     private const int Deepest = 8;
-    private const int MostOfOneType = 20;
+    private const int MaxOfOneType = 20;
 
     /// <summary>
     /// The chain that a document stands in, the first first; nothing for a record that stands alone, and nothing that the viewer may not
@@ -85,12 +85,14 @@ public sealed class Chains(NpgsqlDataSource source, TimeProvider clock)
         var status = type.Document!.Status;
         var said = viewer.ReadsWhereRead(status) ? $"d.{Sql.Column(status)}" : "NULL::text";
         command.CommandText = Invariant(
-            $"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.Of(clock))} ORDER BY d.id LIMIT {MostOfOneType}"
+            $"SELECT d.id, d.{Sql.Column(type.Identifier)}, {said} FROM {Sql.Base(type.Header)} d {where}{RowAccess.And(type, viewer, "d.id", command.Add, Core.Formulas.Clock.From(clock))} ORDER BY d.id LIMIT {MaxOfOneType}"
         );
         var steps = new List<ChainStep>();
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
-            steps.Add(new(type, reader.GetInt64(0), reader.GetString(1), Value.Of(reader.IsDBNull(2) ? null : reader.GetString(2)), depth));
+            steps.Add(
+                new(type, reader.GetInt64(0), reader.GetString(1), Value.From(reader.IsDBNull(2) ? null : reader.GetString(2)), depth)
+            );
         return steps;
     }
 }

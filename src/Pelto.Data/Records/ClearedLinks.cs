@@ -65,10 +65,10 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
 
     /// <summary>Lets the links point there again, where nobody has filled them since.</summary>
     /// <returns>What goes on record of guarded links.</returns>
-    public async Task<IReadOnlyList<AuditNote>> PutBackAsync(Catalogue catalogue, JsonElement kept, long id, CancellationToken cancel)
+    public async Task<IReadOnlyList<AuditNote>> PutBackAsync(Catalogue catalogue, JsonElement stored, long id, CancellationToken cancel)
     {
         var notes = new List<AuditNote>();
-        if (!kept.TryGetProperty(Property, out var cleared))
+        if (!stored.TryGetProperty(Property, out var cleared))
             return notes;
         foreach (var entry in cleared.EnumerateObject())
         {

@@ -30,7 +30,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     /// <param name="before">The record as it was; null for a new one.</param>
     /// <param name="after">The record as it is now; null for one that is gone.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<IReadOnlyList<Message>> CarryAsync(RecordType type, RecordState? before, RecordState? after, CancellationToken cancel)
+    public async Task<IReadOnlyList<Message>> ApplyAsync(RecordType type, RecordState? before, RecordState? after, CancellationToken cancel)
     {
         if (
             type.Document is { } document
@@ -44,7 +44,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         foreach (
             var source in new[] { before, after }
                 .Select(state => state?.Header[follow.Link.Slot] ?? default)
-                .Where(link => link.Type == ValueForm.Link)
+                .Where(link => link.DataType == DataType.Link)
                 .Select(link => link.Target)
                 .Distinct()
                 .Order()
@@ -72,7 +72,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         foreach (var follow in wanted.Type.Follows)
         {
             if (
-                wanted.Header[follow.Link.Slot] is not { Type: ValueForm.Link } link
+                wanted.Header[follow.Link.Slot] is not { DataType: DataType.Link } link
                 || await RecordRows.LoadAsync(transaction, follow.Source, link.Target, Hold.Nothing, cancel) is not { } rows
             )
                 continue;
@@ -94,7 +94,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     private async Task RefuseTooMuchAsync(
         Follow follow,
         RecordState source,
-        Dictionary<long, (decimal Amount, Spot At)> grown,
+        Dictionary<long, (decimal Amount, FieldAddress At)> grown,
         Dictionary<long, decimal> sums,
         RecordState? after,
         CancellationToken cancel
@@ -169,7 +169,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         foreach (var (key, values) in Followed(follow, source))
         {
             var sum = sums.GetValueOrDefault(key);
-            values[follow.Sum.Slot] = sum == 0 ? Value.Empty : Value.Of(sum);
+            values[follow.Sum.Slot] = sum == 0 ? Value.Empty : Value.From(sum);
         }
 
         if (messages.Count > 0)
@@ -177,15 +177,15 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         if (follow.Description.Closes && IsDone(follow, source) != wasDone)
         {
             if (!wasDone && document.IsOpen(StatusOf(source)))
-                source.Header[document.Status.Slot] = Value.Of(document.Description.Closed);
+                source.Header[document.Status.Slot] = Value.From(document.Description.Closed);
             else if (wasDone && document.IsClosed(StatusOf(source)))
-                source.Header[document.Status.Slot] = Value.Of(document.Description.Open);
+                source.Header[document.Status.Slot] = Value.From(document.Description.Open);
         }
 
         // With what its formulas reach through links: what is stored of it would be emptied otherwise.
-        var reaches = new Reaches(transaction.Connection!, transaction, Core.Formulas.Clock.Utc);
-        reaches.Around(source);
-        await reaches.RunAsync(
+        var related = new RelatedRows(transaction.Connection!, transaction, Core.Formulas.Clock.Utc);
+        related.ContextFor(source);
+        await related.RunAsync(
             source.Type,
             () =>
             {
@@ -212,19 +212,24 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         Followed(follow, source).Any() && Followed(follow, source).All(row => follow.Open(row.Values) == 0);
 
     // Where this document takes more of the one before than it did.
-    private static Dictionary<long, (decimal Amount, Spot At)> Grown(Follow follow, long sourceId, RecordState? before, RecordState? after)
+    private static Dictionary<long, (decimal Amount, FieldAddress At)> Grown(
+        Follow follow,
+        long sourceId,
+        RecordState? before,
+        RecordState? after
+    )
     {
         var (was, now) = (Parts(follow, sourceId, before), Parts(follow, sourceId, after));
         return now.Where(pair => pair.Value.Amount > (was.TryGetValue(pair.Key, out var old) ? old.Amount : 0)).ToDictionary();
     }
 
     // What this document takes of the one before, by the key of what it takes, and where it says so.
-    private static Dictionary<long, (decimal Amount, Spot At)> Parts(Follow follow, long sourceId, RecordState? state)
+    private static Dictionary<long, (decimal Amount, FieldAddress At)> Parts(Follow follow, long sourceId, RecordState? state)
     {
-        var parts = new Dictionary<long, (decimal Amount, Spot At)>();
+        var parts = new Dictionary<long, (decimal Amount, FieldAddress At)>();
         if (
             state is null
-            || state.Header[follow.Link.Slot] is not { Type: ValueForm.Link } link
+            || state.Header[follow.Link.Slot] is not { DataType: DataType.Link } link
             || link.Target != sourceId
             || follow.Next.Document!.IsCancelled(StatusOf(state))
         )
@@ -235,7 +240,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
             return parts;
         }
 
-        foreach (var line in state.LinesOf(lines.To).Where(line => line.Values[lines.Reference.Slot].Type == ValueForm.Number))
+        foreach (var line in state.LinesOf(lines.To).Where(line => line.Values[lines.Reference.Slot].DataType == DataType.Number))
         {
             var key = (long)line.Values[lines.Reference.Slot].Number;
             parts[key] = (
@@ -278,7 +283,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
     {
         foreach (var follow in type.Follows)
         {
-            if (follow.Lines is not { } lines || after.Header[follow.Link.Slot].Type == ValueForm.Link)
+            if (follow.Lines is not { } lines || after.Header[follow.Link.Slot].DataType == DataType.Link)
                 continue;
             foreach (var line in after.LinesOf(lines.To).Where(line => !line.Values[lines.Reference.Slot].IsEmpty))
                 messages.Add(

@@ -26,7 +26,7 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
                     : null
             )
             .ToArray();
-        var json = JsonSerializer.SerializeToUtf8Bytes(new object?[] { Said(order), keys, last.Id });
+        var json = JsonSerializer.SerializeToUtf8Bytes(new object?[] { KeyOf(order), keys, last.Id });
         return Convert.ToBase64String(json).Replace('+', '-').Replace('/', '_').TrimEnd('=');
     }
 
@@ -38,7 +38,7 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
             var plain = text.Replace('-', '+').Replace('_', '/');
             using var json = JsonDocument.Parse(Convert.FromBase64String(plain.PadRight((plain.Length + 3) / 4 * 4, '=')));
             var root = json.RootElement;
-            if (root[0].GetString() != Said(order))
+            if (root[0].GetString() != KeyOf(order))
                 throw new FormatException();
             return new([.. order.Select((key, i) => KeyIn(key, root[1][i].GetString()))], root[2].GetInt64());
         }
@@ -56,7 +56,7 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
         }
     }
 
-    private static string Said(IReadOnlyList<SortKey> order) =>
+    private static string KeyOf(IReadOnlyList<SortKey> order) =>
         string.Join(',', order.Select(key => (key.Descending ? "-" : "") + key.Field.Code));
 
     // A list sorts by what people read, so for links the key is the target's label.

@@ -54,15 +54,15 @@ public sealed record Submission(string? Reference, Outcome? Outcome = null, stri
 public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoContext> contexts, RecordStore store, TimeProvider clock)
 {
     /// <summary>How many one sender can send within an hour.</summary>
-    public const int MostInAnHour = 20;
+    public const int MaxInAnHour = 20;
 
     /// <summary>How many of a type can wait.</summary>
-    public const int MostWaiting = 1000;
+    public const int MaxWaiting = 1000;
 
     /// <summary>The most bytes that an entry takes.</summary>
     public const int LargestEntry = 64 * 1024;
 
-    private static readonly TimeSpan RefusedKept = TimeSpan.FromDays(30);
+    private static readonly TimeSpan RefusedStays = TimeSpan.FromDays(30);
 
     /// <summary>Takes an entry in, or says why not.</summary>
     /// <param name="form">The form that was sent.</param>
@@ -103,7 +103,7 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
         await using var context = contexts.Within(transaction);
         var now = clock.GetUtcNow();
         var anHourAgo = now.AddHours(-1);
-        if (await context.Entries.CountAsync(row => row.Network == sender.Network && row.SentAt > anHourAgo, cancel) >= MostInAnHour)
+        if (await context.Entries.CountAsync(row => row.Network == sender.Network && row.SentAt > anHourAgo, cancel) >= MaxInAnHour)
         {
             return new(
                 null,
@@ -113,7 +113,7 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
             );
         }
 
-        if (await Waiting(context, form.Type).CountAsync(cancel) >= MostWaiting)
+        if (await Waiting(context, form.Type).CountAsync(cancel) >= MaxWaiting)
         {
             return new(
                 null,
@@ -188,7 +188,7 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     /// </summary>
     public async Task<EntryRow?> OriginAsync(RecordState record, Viewer viewer, CancellationToken cancel = default)
     {
-        if (record.Id is not { } id || record.Type.Own is null || !viewer.MayRead(record.Type))
+        if (record.Id is not { } id || record.Type.Definition is null || !viewer.MayRead(record.Type))
             return null;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var accepted = context.Entries.AsNoTracking().Where(row => row.RecordType == record.Type.Code && row.State == EntryState.Accepted);
@@ -206,7 +206,7 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     {
         MustDecide(type, viewer);
         var now = clock.GetUtcNow();
-        var aMonthAgo = now - RefusedKept;
+        var aMonthAgo = now - RefusedStays;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await context.Entries.Where(row => row.State == EntryState.Refused && row.DecidedAt < aMonthAgo).ExecuteDeleteAsync(cancel);
         return await Waiting(context, type)
@@ -258,14 +258,14 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     /// <summary>What an entry that waits says; null when none does.</summary>
     internal static async Task<RecordChanges?> SentAsync(PeltoContext context, Guid entry, RecordType type, CancellationToken cancel) =>
         await Waiting(context, type).Where(row => row.Id == entry).Select(row => row.Record).FirstOrDefaultAsync(cancel) is { } record
-            ? Said(record, type)
+            ? ChangesIn(record, type)
             : null;
 
     private static IQueryable<EntryRow> Waiting(PeltoContext context, RecordType type) =>
         context.Entries.Where(row => row.RecordType == type.Code && row.State == EntryState.Waiting);
 
     // What is not defined any more is left out. Its lines are known by keys of their own, so that no other line is taken for one of them.
-    private static RecordChanges Said(string record, RecordType type)
+    private static RecordChanges ChangesIn(string record, RecordType type)
     {
         using var json = JsonDocument.Parse(record);
         var changes = RecordJson.ReadChanges(json.RootElement, type, []);
@@ -303,7 +303,7 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
     // As if the one who accepts had typed it: what is refused is told when it is saved.
     private Entry Begin(RecordType type, EntryRow row, Viewer viewer)
     {
-        var changes = Said(row.Record, type);
+        var changes = ChangesIn(row.Record, type);
         var begun = Pipeline.Run(store.Fresh(type, viewer), changes, viewer, store.Today).State;
         foreach (var (field, origin) in begun.Origins.Where(pair => pair.Value.IsTyped).ToList())
             begun.Origins[field] = origin with { By = "somebody outside" };

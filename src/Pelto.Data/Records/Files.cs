@@ -7,7 +7,7 @@ using Pelto.Data.Definitions;
 namespace Pelto.Data.Records;
 
 /// <summary>A file as it is kept.</summary>
-public sealed record KeptFile(Guid Id, string Name, string MediaType, byte[] Content);
+public sealed record StoredFile(Guid Id, string Name, string MediaType, byte[] Content);
 
 /// <summary>Files that records refer to. Bringing one keeps it for a day; a saved record keeps it for good.</summary>
 public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore store, TimeProvider clock)
@@ -15,10 +15,10 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
     private static readonly TimeSpan Waiting = TimeSpan.FromDays(1);
 
     /// <summary>How many bytes one person may have brought that stand in no record yet.</summary>
-    public static long MostWaiting { get; set; } = 200L * 1024 * 1024;
+    public static long MaxWaiting { get; set; } = 200L * 1024 * 1024;
 
     /// <summary>How many bytes one person may bring in a day.</summary>
-    public static long MostInADay { get; set; } = 2L * 1024 * 1024 * 1024;
+    public static long MaxInADay { get; set; } = 2L * 1024 * 1024 * 1024;
 
     /// <summary>
     /// Takes a file in, for a field that the person may write. Pictures are told by their content, whatever their name says. Gives the
@@ -29,7 +29,7 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
     /// <param name="field">The field that it is for.</param>
     /// <param name="viewer">Who brings it.</param>
     /// <param name="cancel">Stops it.</param>
-    public async Task<(KeptFile? File, string? Refusal)> BringAsync(
+    public async Task<(StoredFile? File, string? Refusal)> BringAsync(
         string name,
         byte[] content,
         Field? field,
@@ -44,10 +44,10 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
             var since = clock.GetUtcNow() - Waiting;
             var brought = await context
                 .Files.Where(row => row.UploadedBy == viewer.Id && row.UploadedAt > since)
-                .GroupBy(row => row.Kept)
+                .GroupBy(row => row.Stored)
                 .Select(files => new { Kept = files.Key, Bytes = files.Sum(row => (long)row.Content.Length) })
                 .ToListAsync(cancel);
-            if (brought.Where(files => !files.Kept).Sum(files => files.Bytes) + content.Length > MostWaiting)
+            if (brought.Where(files => !files.Kept).Sum(files => files.Bytes) + content.Length > MaxWaiting)
             {
                 return (
                     null,
@@ -56,7 +56,7 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
                 );
             }
 
-            if (brought.Sum(files => files.Bytes) + content.Length > MostInADay)
+            if (brought.Sum(files => files.Bytes) + content.Length > MaxInADay)
                 return (null, "That is more than one person brings in a day. Try again tomorrow.");
         }
 
@@ -64,13 +64,13 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
     }
 
     /// <summary>Takes a file in.</summary>
-    internal async Task<KeptFile> PutAsync(string name, byte[] content, Viewer viewer, CancellationToken cancel = default)
+    internal async Task<StoredFile> PutAsync(string name, byte[] content, Viewer viewer, CancellationToken cancel = default)
     {
-        var file = new KeptFile(Guid.CreateVersion7(), name, FileRules.PictureType(content) ?? "application/octet-stream", content);
+        var file = new StoredFile(Guid.CreateVersion7(), name, FileRules.PictureType(content) ?? "application/octet-stream", content);
         var now = clock.GetUtcNow();
         var aDayAgo = now - Waiting;
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.Files.Where(row => !row.Kept && row.UploadedAt < aDayAgo).ExecuteDeleteAsync(cancel);
+        await context.Files.Where(row => !row.Stored && row.UploadedAt < aDayAgo).ExecuteDeleteAsync(cancel);
         context.Files.Add(
             new()
             {
@@ -87,11 +87,11 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
     }
 
     /// <summary>A file that this person brought and has not saved with a record yet.</summary>
-    public async Task<KeptFile?> FindOwnAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>
+    public async Task<StoredFile?> FindOwnAsync(Guid id, Viewer viewer, CancellationToken cancel = default) =>
         await FindAsync(id, cancel) is { } found && found.Owner == viewer.Id ? found.File : null;
 
     /// <summary>The file in a field of a record, for those who may read that field.</summary>
-    public async Task<KeptFile?> FindAsync(
+    public async Task<StoredFile?> FindAsync(
         RecordType type,
         long record,
         Field field,
@@ -106,10 +106,10 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
             throw new AccessRefusedException($"You may not see {field.Label}.");
         if (await store.FindAsync(type, record, viewer, cancel) is not { } state)
             return null;
-        return state.ValueAt(field, line) is { Type: ValueForm.File } kept ? (await FindAsync(kept.FileId, cancel))?.File : null;
+        return state.ValueAt(field, line) is { DataType: DataType.File } stored ? (await FindAsync(stored.FileId, cancel))?.File : null;
     }
 
-    private async Task<(KeptFile File, Guid Owner)?> FindAsync(Guid id, CancellationToken cancel)
+    private async Task<(StoredFile File, Guid Owner)?> FindAsync(Guid id, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await context.Files.AsNoTracking().FirstOrDefaultAsync(row => row.Id == id, cancel) is { } row

@@ -40,7 +40,7 @@ internal sealed class FindColumns
     public bool NeedsAdded => added.Count > 0 || Shown.Any(column => column.IsAdded);
 
     /// <summary>What joins that row to <c>h</c>.</summary>
-    public string Join => $" LEFT JOIN {Sql.Beside(type.Header)} a ON a.id = h.id";
+    public string Join => $" LEFT JOIN {Sql.AddedTable(type.Header)} a ON a.id = h.id";
 
     /// <summary>The columns of what stands there, each field's following one another; a link as what people call its target.</summary>
     public string Names =>

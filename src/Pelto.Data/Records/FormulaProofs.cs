@@ -158,7 +158,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     /// <param name="cancel">Stops it.</param>
     public async Task<(long Holds, long Looked)?> CountAsync(Formula condition, Part part, Viewer viewer, CancellationToken cancel)
     {
-        if (!viewer.MayKnow(condition) || !viewer.StandingAt(part.RecordType).Of(part.RecordType).Read.IsSure)
+        if (!viewer.MayKnow(condition) || !viewer.AccessAt(part.RecordType).For(part.RecordType).Read.IsSure)
             return null;
         await using var connection = await source.OpenConnectionAsync(cancel);
         await using var transaction = await connection.BeginTransactionAsync(cancel);
@@ -169,7 +169,7 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
             await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
             var rows = new FormulaRows(part, condition, command, Clock);
             command.CommandText =
-                $"SELECT count(*) FILTER (WHERE v), count(*) FROM (SELECT {rows.Given.Unfailing.Text} AS v FROM {rows.From(withKept: false)} ORDER BY h.id DESC LIMIT {Most}) AS looked";
+                $"SELECT count(*) FILTER (WHERE v), count(*) FROM (SELECT {rows.Given.Unfailing.Text} AS v FROM {rows.From(withStored: false)} ORDER BY h.id DESC LIMIT {Most}) AS looked";
             await using var reader = await command.ExecuteReaderAsync(cancel);
             await reader.ReadAsync(cancel);
             return (reader.GetInt64(0), reader.GetInt64(1));
@@ -213,14 +213,14 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
         }
     }
 
-    private Clock Clock => Clock.Of(clock);
+    private Clock Clock => Clock.From(clock);
 
     /// <summary>A count of the rows of a kept field whose stored value is not what the formula gives.</summary>
     internal static string StaleSql(Field field, NpgsqlCommand command, Clock clock)
     {
         var rows = new FormulaRows(field, command, clock);
         var differs = rows.Values.Zip(Columns.Quoted(field, rows.Beside + "."), (value, column) => $"{value} IS DISTINCT FROM {column}");
-        return $"SELECT count(*) FROM {rows.From(withKept: true)} WHERE {string.Join(" AND ", rows.Refillable(command).Append($"({string.Join(" OR ", differs)})"))}";
+        return $"SELECT count(*) FROM {rows.From(withStored: true)} WHERE {string.Join(" AND ", rows.Refillable(command).Append($"({string.Join(" OR ", differs)})"))}";
     }
 
     private static (string Value, string Unit) NowOf(Field live, FormulaNames names)

@@ -58,7 +58,7 @@ internal sealed class FormulaRows
     public string Beside => part.IsLines ? "la" : "a";
 
     /// <summary>The row that holds the field itself: that one, or one of its own where several tables joined stand there.</summary>
-    public string Kept => IsOneOfSeveral ? "k" : Beside;
+    public string Stored => IsOneOfSeveral ? "k" : Beside;
 
     private bool IsOneOfSeveral => fills is { IsStored: true, IsAdded: true } && part.AddedTables.Count > 1;
 
@@ -69,17 +69,17 @@ internal sealed class FormulaRows
             .Select((text, at) => $"({text})::{Filled.Columns[at].Type.SqlType()}");
 
     /// <summary>The rows, for behind FROM; once all columns have been asked for.</summary>
-    /// <param name="withKept">True to join what is added beside the field's row in any case.</param>
+    /// <param name="withStored">True to join what is added beside the field's row in any case.</param>
     /// <param name="besides">What else holds for the row of what is added, to be found sooner.</param>
-    public string From(bool withKept, string besides = "")
+    public string From(bool withStored, string besides = "")
     {
         var type = part.RecordType;
         var records =
-            $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withKept && !part.IsLines), "h", "a", part.IsLines ? "" : besides)}{header.Joins}";
+            $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withStored && !part.IsLines), "h", "a", part.IsLines ? "" : besides)}{header.Joins}";
         var rows = part.IsLines
-            ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withKept, "l", "la", besides)}{line.Joins}"
+            ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withStored, "l", "la", besides)}{line.Joins}"
             : records;
-        return withKept && IsOneOfSeveral ? $"{rows} LEFT JOIN {Sql.Of(fills!)} {Kept} ON {Kept}.id = {Row}.id" : rows;
+        return withStored && IsOneOfSeveral ? $"{rows} LEFT JOIN {Sql.Of(fills!)} {Stored} ON {Stored}.id = {Row}.id" : rows;
     }
 
     /// <summary>
@@ -95,6 +95,6 @@ internal sealed class FormulaRows
             yield return $"{(part.IsLines ? carried.Follow.Lines!.Reference : carried.Follow.Link).ColumnNames($"{Row}.")("")} IS NULL";
     }
 
-    private static string Join(Part part, bool isNeeded, string row, string beside, string besides = "") =>
-        isNeeded ? $" LEFT JOIN {Sql.Beside(part)} {beside} ON {beside}.id = {row}.id{besides}" : "";
+    private static string Join(Part part, bool isRequired, string row, string beside, string besides = "") =>
+        isRequired ? $" LEFT JOIN {Sql.AddedTable(part)} {beside} ON {beside}.id = {row}.id{besides}" : "";
 }

@@ -49,7 +49,7 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
         }
 
         Put(state, changes, viewer);
-        await store.SeenAsync(state, viewer, cancel);
+        await store.VisibleAsync(state, viewer, cancel);
         Put(state, changes, viewer);
         return state;
     }
@@ -65,7 +65,7 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
     }
 
     /// <summary>Tries a formula on a record.</summary>
-    public async Task<FormulaTrial> WithReachAsync(
+    public async Task<FormulaTrial> WithRelatedAsync(
         RecordState record,
         string text,
         Part part,
@@ -80,7 +80,7 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
         if (
             formula
                 .Reads.Where(field => !viewer.ReadsWhereRead(field))
-                .Concat(formula.Reaches.Where(field => viewer.SureAt(field) < AccessLevel.Read))
+                .Concat(formula.RelatedFields.Where(field => viewer.SureAt(field) < AccessLevel.Read))
                 .FirstOrDefault() is
             { } guarded
         )
@@ -93,9 +93,9 @@ public sealed class FormulaTrials(NpgsqlDataSource source, RecordStore store)
                     : $"You may not see {guarded.Label} of {guarded.Part.RecordType.Plural.ToLowerInvariant()}."
             );
         await using var connection = await source.OpenConnectionAsync(cancel);
-        var reaches = new Reaches(connection, null, store.Clock, formula.Reaches);
-        reaches.Around(record);
-        return await reaches.RunAsync(record.Type, () => Run(formula, record, line, store.Clock), cancel);
+        var related = new RelatedRows(connection, null, store.Clock, formula.RelatedFields);
+        related.ContextFor(record);
+        return await related.RunAsync(record.Type, () => Run(formula, record, line, store.Clock), cancel);
     }
 
     /// <summary>Tries a formula that reaches nothing.</summary>

@@ -8,13 +8,13 @@ namespace Pelto.Data.Records;
 /// In the SQL of a list, the fields at which the record decides. What a row is found, put in order, grouped or totalled by is empty there
 /// already where it is withheld; what is only shown is taken out when the row is read.
 /// </summary>
-/// <param name="standing">Where the person stands.</param>
+/// <param name="access">Where the person stands.</param>
 /// <param name="names">How what conditions read is named.</param>
-internal sealed class GuardedColumns(Standing standing, FormulaNames names)
+internal sealed class GuardedColumns(EffectiveAccess access, FormulaNames names)
 {
     private readonly Dictionary<Field, string> prefixes = [];
     private readonly List<string> joins = [];
-    private readonly Dictionary<string, int> asked = new(StringComparer.Ordinal);
+    private readonly Dictionary<string, int> decisions = new(StringComparer.Ordinal);
     private readonly List<string> answers = [];
 
     /// <summary>What works them out, for behind all rows that they read.</summary>
@@ -25,7 +25,7 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     public IEnumerable<string> Answers => answers.Select((_, at) => Invariant($"asked.d{at}"));
 
     /// <summary>True when the record decides whether a field is read.</summary>
-    public bool Decides(Field field) => !field.Part.IsLines && standing.Of(field).Read.IsConditional;
+    public bool Decides(Field field) => !field.Part.IsLines && access.For(field).Read.IsConditional;
 
     /// <summary>The prefix under which the columns of such a field stand, empty where it may not be read.</summary>
     /// <param name="field">The field, of the header.</param>
@@ -35,7 +35,7 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
         if (prefixes.TryGetValue(field, out var known))
             return known;
         var alias = Invariant($"guarded{joins.Count}");
-        var answer = Invariant($"asked.d{Ask(standing.Of(field).Read)}");
+        var answer = Invariant($"asked.d{Ask(access.For(field).Read)}");
         var columns = field.Source.Columns.Select(column =>
             $"CASE WHEN {answer} THEN {from}{Database.Sql.Name(column.Name)} END AS {Database.Sql.Name(column.Name)}"
         );
@@ -45,7 +45,7 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
 
     /// <summary>A condition that holds for the lines of which a field may be read; empty for all.</summary>
     public string AndLine(Field field, FormulaNames line) =>
-        standing.Of(field).Read is { IsSure: false } read ? $" AND {read.ToSql(line)}" : "";
+        access.For(field).Read is { IsSure: false } read ? $" AND {read.ToSql(line)}" : "";
 
     /// <summary>
     /// Asks for the level of a field in each row; gives where the answers stand among <see cref="Answers"/>, and null for what is the same
@@ -53,24 +53,24 @@ internal sealed class GuardedColumns(Standing standing, FormulaNames names)
     /// </summary>
     public RowLevel? LevelOf(Field field)
     {
-        var of = standing.Of(field);
-        return !of.Read.IsConditional && !of.Seen.IsConditional
+        var of = access.For(field);
+        return !of.Read.IsConditional && !of.Visible.IsConditional
             ? null
             : new(
                 field,
                 of.Read.IsConditional ? Ask(of.Read) : null,
-                of.Seen.IsConditional ? Ask(of.Seen) : null,
+                of.Visible.IsConditional ? Ask(of.Visible) : null,
                 of.Read.IsSure,
-                of.Seen.IsSure
+                of.Visible.IsSure
             );
     }
 
     private int Ask(Decision decision)
     {
-        if (asked.TryGetValue(decision.Key, out var known))
+        if (decisions.TryGetValue(decision.Key, out var known))
             return known;
         answers.Add(Invariant($"{decision.ToSql(names)} AS d{answers.Count}"));
-        return asked[decision.Key] = answers.Count - 1;
+        return decisions[decision.Key] = answers.Count - 1;
     }
 }
 

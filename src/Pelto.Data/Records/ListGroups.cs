@@ -30,7 +30,7 @@ public sealed record ListGroups(
 )
 {
     /// <summary>The most keys that a list is grouped by.</summary>
-    public const int MostKeys = 2;
+    public const int MaxKeys = 2;
 
     /// <summary>The most groups that are given.</summary>
     public const int Most = 200;
@@ -45,7 +45,7 @@ public sealed record ListGroups(
                 !field.Part.IsLines
                 && field.IsTotalled
                 && viewer.LevelAt(field) >= AccessLevel.Read
-                && !(field.IsSeen && field.Source.CurrencyIn is not null)
+                && !(field.IsThroughLink && field.Source.CurrencyIn is not null)
                 && (field.CurrencyIn is not { } currency || viewer.ReadsWhereRead(currency))
             ),
         ];
@@ -54,7 +54,7 @@ public sealed record ListGroups(
 /// <summary>The SQL of a list in groups: its keys, how many records, and totals; the total of all comes first.</summary>
 internal static class GroupSql
 {
-    private static readonly string Largest = Invariant($"{FieldKind.MostLive}");
+    private static readonly string Largest = Invariant($"{FieldKind.MaxLive}");
 
     /// <summary>What is selected, in the order in which <see cref="Read"/> reads it.</summary>
     /// <param name="keys">The keys.</param>
@@ -85,7 +85,7 @@ internal static class GroupSql
     {
         var all = string.Join(", ", keys.Select(key => KeySql(key, column)));
         var order =
-            keys[0].Field.Kind.Holds == ValueForm.Date
+            keys[0].Field.Kind.DataType == DataType.Date
                 ? string.Join(", ", keys.Select(key => $"{KeySql(key, column)} DESC NULLS LAST"))
                 : $"count(*) DESC, {string.Join(", ", keys.Select(key => $"{KeySql(key, column)} NULLS LAST"))}";
         return Invariant($" GROUP BY GROUPING SETS (({all}), ()) ORDER BY 1 DESC, {order} LIMIT {ListGroups.Most + 2}");
@@ -136,11 +136,11 @@ internal static class GroupSql
             );
             at += 3;
             totals.Add(
-                isMixed ? Value.Failed(field.Kind.Holds == ValueForm.Quantity ? "Several units." : "Several currencies.")
+                isMixed ? Value.Failed(field.Kind.DataType == DataType.Quantity ? "Several units." : "Several currencies.")
                 : sum is not { } number ? Value.Empty
-                : field.Kind.Holds == ValueForm.Money || field.CurrencyIn is not null ? Value.Money(number, unit!)
-                : field.Kind.Holds == ValueForm.Quantity ? Value.Quantity(number, unit!)
-                : Value.Of(number)
+                : field.Kind.DataType == DataType.Money || field.CurrencyIn is not null ? Value.Money(number, unit!)
+                : field.Kind.DataType == DataType.Quantity ? Value.Quantity(number, unit!)
+                : Value.From(number)
             );
         }
 

@@ -24,7 +24,7 @@ internal static class ListIndexSql
     {
         var value = field.IsLive ? Live(field) : Sql.Name(field.Columns[0].Name);
         return field.Kind.IsChoice ? value
-            : field.Kind.Holds == ValueForm.Text ? $"lower({value})"
+            : field.Kind.DataType == DataType.Text ? $"lower({value})"
             : field.Kind.OrderSql(_ => value);
     }
 

@@ -22,7 +22,7 @@ internal sealed class ListRows(RecordType type, Viewer viewer)
         Cell[] begun =
         [
             .. type.Header.Fields.Select(field =>
-                viewer.LevelAt(field) == AccessLevel.Masked ? Cell.Of(field, Value.Empty, AccessLevel.Masked) : default
+                viewer.LevelAt(field) == AccessLevel.Masked ? Cell.From(field, Value.Empty, AccessLevel.Masked) : default
             ),
         ];
         for (var at = 0; await reader.ReadAsync(cancel); at++)
@@ -58,7 +58,7 @@ internal sealed class ListRows(RecordType type, Viewer viewer)
 
         // Also of what is never read, and so was not asked for: in some rows it is masked, in others not there.
         foreach (var (field, level) in decided ?? [])
-            cells[field.Slot] = Cell.Of(field, Value.Empty, level);
+            cells[field.Slot] = Cell.From(field, Value.Empty, level);
         for (var i = 0; i < read.Length; i++)
         {
             var (field, (value, label)) = (text.Fields[i], read[i]);
@@ -67,7 +67,7 @@ internal sealed class ListRows(RecordType type, Viewer viewer)
             // What a link points to that this person may not read is not there for them.
             if (label is null && level > AccessLevel.Masked && value.Targets.Count > 0 && text.Closed.Contains(field))
                 level = AccessLevel.Masked;
-            cells[field.Slot] = Cell.Of(field, value, level, label ?? "");
+            cells[field.Slot] = Cell.From(field, value, level, label ?? "");
         }
     }
 }

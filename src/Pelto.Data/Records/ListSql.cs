@@ -85,8 +85,8 @@ internal sealed class ListSql
     {
         joins = new(link => link.ColumnNames(link.IsAdded ? "a." : "h.")(""));
         row = new();
-        names = new(row, Parameter) { Clock = clock, Asked = viewer.Asked };
-        guarded = new(viewer.StandingAt(query.Type), names);
+        names = new(row, Parameter) { Clock = clock, ParameterValue = viewer.Parameter };
+        guarded = new(viewer.AccessAt(query.Type), names);
     }
 
     public List<NpgsqlParameter> Parameters { get; } = [];
@@ -95,7 +95,7 @@ internal sealed class ListSql
     public IReadOnlyList<Field> Fields { get; }
 
     private bool IsClosed(Field link) =>
-        link.Target is { } target && viewer.Form is null && !viewer.StandingAt(target).Of(target).Read.IsSure;
+        link.Target is { } target && viewer.Form is null && !viewer.AccessAt(target).For(target).Read.IsSure;
 
     private bool IsLabelled(Field link) => link.Target is not null && viewer.MaySeeThrough(link);
 
@@ -135,7 +135,7 @@ internal sealed class ListSql
     private string From() => $" FROM {Sql.Base(query.Type.Header)} h{Joins()}{offer.Live}";
 
     private string Joins() =>
-        $"{(query.Type.Header.KeptFields.Any() ? $" LEFT JOIN {Sql.Beside(query.Type.Header)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}{guarded.Joins}";
+        $"{(query.Type.Header.StoredFields.Any() ? $" LEFT JOIN {Sql.AddedTable(query.Type.Header)} a ON a.id = h.id" : "")}{joins.Sql}{row.Joins}{guarded.Joins}";
 
     private string Where()
     {
@@ -156,7 +156,7 @@ internal sealed class ListSql
             );
         }
 
-        if (viewer.StandingAt(query.Type).Of(query.Type).Read is { IsSure: false } read)
+        if (viewer.AccessAt(query.Type).For(query.Type).Read is { IsSure: false } read)
             conditions.Add(read.ToSql(names));
         conditions.AddRange(query.Filters.Select(Condition));
         conditions.AddRange(offer.Conditions.Select(condition => $"({condition})"));
@@ -177,8 +177,8 @@ internal sealed class ListSql
             Compared(none ? filter with { Test = FilterTest.Is } : filter)
             + guarded.AndLine(filter.Field, (FormulaNames)names.At(filter.Field, line));
         var beside =
-            (filter.Field.IsAdded || line.NeedsAdded) && lines.KeptFields.Any()
-                ? $" {(filter.Field.IsLive || line.NeedsAdded || filter.Test == FilterTest.Empty ? "LEFT " : "")}JOIN {Sql.Beside(lines)} xa ON xa.id = x.id"
+            (filter.Field.IsAdded || line.NeedsAdded) && lines.StoredFields.Any()
+                ? $" {(filter.Field.IsLive || line.NeedsAdded || filter.Test == FilterTest.Empty ? "LEFT " : "")}JOIN {Sql.AddedTable(lines)} xa ON xa.id = x.id"
                 : "";
         return $"{(none ? "NOT " : "")}EXISTS (SELECT FROM {Sql.Base(lines)} x{beside}{line.Joins} WHERE x.parent = h.id AND {condition})";
     }
@@ -212,9 +212,9 @@ internal sealed class ListSql
     private string Equal(Field field, Value value) =>
         field.Kind.IsSeveralLinks
             ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
-        : field.Kind.Holds == ValueForm.Text && !field.Kind.IsChoice
+        : field.Kind.DataType == DataType.Text && !field.Kind.IsChoice
             ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
-        : field.Kind.Holds == ValueForm.Quantity ? Ordered(field, "=", value)
+        : field.Kind.DataType == DataType.Quantity ? Ordered(field, "=", value)
         : string.Join(
             " AND ",
             field.Source.Columns.Select(
@@ -280,7 +280,7 @@ internal sealed class ListSql
     private string Prefix(Field field) => guarded.Decides(field) ? guarded.Prefix(field, PlainPrefix(field)) : PlainPrefix(field);
 
     private string PlainPrefix(Field field) =>
-        field.IsSeen ? joins.Prefix(field.Path)
+        field.IsThroughLink ? joins.Prefix(field.Path)
         : field.IsLive ? Live(field, field.Part.IsLines ? line : row)
         : field.Part.IsLines
             ? field.IsAdded ? "xa."
@@ -312,5 +312,5 @@ internal sealed class ListSql
     private string Label(Field field) =>
         field.Kind.IsSeveralLinks
             ? Several(field, "")
-            : $"{joins.To(field.IsSeen ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
+            : $"{joins.To(field.IsThroughLink ? field.Path : [field])}.{RecordLists.NameColumn(field.Target!)}";
 }

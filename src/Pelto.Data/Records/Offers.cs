@@ -76,7 +76,8 @@ internal sealed class OfferSql
 
     /// <summary>What joins all that the conditions read.</summary>
     /// <param name="added">True to join the row of what is added in any case.</param>
-    public string JoinWith(bool added) => (added || NeedsAdded ? $" LEFT JOIN {Sql.Beside(target.Header)} a ON a.id = h.id" : "") + Live;
+    public string JoinWith(bool added) =>
+        (added || NeedsAdded ? $" LEFT JOIN {Sql.AddedTable(target.Header)} a ON a.id = h.id" : "") + Live;
 
     /// <summary>The ids, of those given, that the link offers.</summary>
     public static async Task<HashSet<long>> FittingAsync(

@@ -28,10 +28,10 @@ internal sealed class OutsideChecks(
 )
 {
     /// <summary>True when there is something of a record type that only the database can tell.</summary>
-    public static bool AreNeeded(RecordType type) =>
+    public static bool AreRequired(RecordType type) =>
         type
             .Parts.SelectMany(part => part.Fields)
-            .Any(field => field.Target is not null || field.IsSeen || field.Content.Unique || field.Kind.IsFile);
+            .Any(field => field.Target is not null || field.IsThroughLink || field.Content.Unique || field.Kind.IsFile);
 
     private readonly List<Message> messages = [];
 
@@ -45,12 +45,14 @@ internal sealed class OutsideChecks(
             return messages;
         foreach (var group in changed.Where(entry => entry.Value.Targets.Count > 0).GroupBy(entry => entry.At.Field!.Target!))
             await FindTargetsAsync(group.Key, [.. group], cancel);
-        if (changed.Where(entry => entry.Value.Type == ValueForm.File).ToList() is { Count: > 0 } files)
+        if (changed.Where(entry => entry.Value.DataType == DataType.File).ToList() is { Count: > 0 } files)
             await FindFilesAsync(files, cancel);
         foreach (
             var group in changed
                 .Where(entry =>
-                    entry.At.Field!.Content.Unique && entry.At.Field.IsAdded && entry.Value.Type is not (ValueForm.Empty or ValueForm.Error)
+                    entry.At.Field!.Content.Unique
+                    && entry.At.Field.IsAdded
+                    && entry.Value.DataType is not (DataType.Empty or DataType.Error)
                 )
                 .GroupBy(entry => entry.At.Field!)
         )
@@ -62,7 +64,7 @@ internal sealed class OutsideChecks(
     public static string Taken(Field field) =>
         $"Another {field.Part.Label.ToLowerInvariant()} has this {field.Label.ToLowerInvariant()} already.";
 
-    private sealed record Entry(Spot At, long? RowId, Value[] Values)
+    private sealed record Entry(FieldAddress At, long? RowId, Value[] Values)
     {
         public Value Value => Values[At.Field!.Slot];
     }
@@ -112,7 +114,7 @@ internal sealed class OutsideChecks(
                 messages.Add(new(at, await RefusalAsync(offer, target, cancel)));
     }
 
-    private static bool Touches(Offer offer, Spot at, HashSet<(Field, string?)> touched) =>
+    private static bool Touches(Offer offer, FieldAddress at, HashSet<(Field, string?)> touched) =>
         touched.Contains((offer.Field, at.Line))
         || offer.Watches.Any(field => touched.Contains((field, field.Part.IsLines ? at.Line : null)));
 
@@ -130,10 +132,10 @@ internal sealed class OutsideChecks(
     }
 
     // Whether a target fits is not told to who may not know what that depends on; nor can they choose one.
-    private bool IsAsked(Field field) => field.Target is not null && !field.IsSeen && viewer.MayBeOffered(field);
+    private bool IsAsked(Field field) => field.Target is not null && !field.IsThroughLink && viewer.MayBeOffered(field);
 
     // The links that are filled and offer only some records.
-    private IEnumerable<(Offer Offer, long Target, Spot At)> Offered()
+    private IEnumerable<(Offer Offer, long Target, FieldAddress At)> Offered()
     {
         foreach (var field in wanted.Type.Header.Fields.Where(IsAsked))
             if (Offer.To(viewer, field, wanted, null) is { Narrowings.Count: > 0 } offer)
@@ -178,7 +180,7 @@ internal sealed class OutsideChecks(
         await using var context = contexts.Within(transaction);
         var own = context.Files.Where(row => ids.Contains(row.Id) && row.UploadedBy == viewer.Id);
         if (isSaving)
-            await own.ExecuteUpdateAsync(set => set.SetProperty(row => row.Kept, true), cancel);
+            await own.ExecuteUpdateAsync(set => set.SetProperty(row => row.Stored, true), cancel);
         var found = await own.Select(row => new
             {
                 row.Id,

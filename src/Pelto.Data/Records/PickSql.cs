@@ -20,8 +20,8 @@ namespace Pelto.Data.Records;
 /// </remarks>
 internal static class PickSql
 {
-    private const int MostLooked = 200;
-    private const int MostRecent = 5;
+    private const int MaxExamined = 200;
+    private const int MaxRecent = 5;
 
     /// <summary>The indexes that finding needs, on the table of a record type.</summary>
     public static string Indexes(RecordType type) =>
@@ -75,7 +75,7 @@ internal static class PickSql
             var first = Sql.Column(FindColumns.HasName(type) ? type.Name : type.Identifier);
             command.CommandText = $"""
                 SELECT h.id, {names}, found.way = 0{finds.Names} FROM (SELECT id, min(way) AS way, max(at) AS at FROM (
-                  (SELECT h.id, 0 AS way, r.used_at AS at FROM {recent} WHERE {chosen} ORDER BY r.used_at DESC LIMIT {MostRecent})
+                  (SELECT h.id, 0 AS way, r.used_at AS at FROM {recent} WHERE {chosen} ORDER BY r.used_at DESC LIMIT {MaxRecent})
                   UNION ALL (SELECT h.id, 1, NULL FROM {from} WHERE true{and} ORDER BY h.{first}, h.id LIMIT {limit})) ways GROUP BY id) found
                 {found} ORDER BY way, at DESC, h.{first}, h.id LIMIT {limit}
                 """;
@@ -92,7 +92,7 @@ internal static class PickSql
             recent,
             $"{chosen} AND ({Identifier(type)} LIKE {begins}{(FindColumns.HasName(type) ? $" OR {Name(type)} LIKE {begins}" : "")}{string.Concat(held.Select(way => $" OR ({way})"))})",
             "r.used_at DESC",
-            MostRecent.ToString(CultureInfo.InvariantCulture)
+            MaxRecent.ToString(CultureInfo.InvariantCulture)
         );
         Way(2, from, $"{Identifier(type)} LIKE {begins}", Identifier(type), limit);
         if (FindColumns.HasName(type))
@@ -108,7 +108,7 @@ internal static class PickSql
                     withAdded,
                     $"(SELECT count(DISTINCT id) FROM near) < {limit} AND {way}",
                     null,
-                    MostLooked.ToString(CultureInfo.InvariantCulture)
+                    MaxExamined.ToString(CultureInfo.InvariantCulture)
                 );
 
         // Of those that hold the words somewhere, such whose word begins so come before such that hold it within.

@@ -7,21 +7,21 @@ namespace Pelto.Data.Records;
 
 /// <summary>Records that point to one record by one field.</summary>
 /// <param name="Field">The link.</param>
-/// <param name="Count">How many there are; <see cref="Pointers.MostCounted"/> and one more for any number beyond.</param>
+/// <param name="Count">How many there are; <see cref="Pointers.MaxCounted"/> and one more for any number beyond.</param>
 public sealed record Pointing(Field Field, long Count)
 {
     /// <summary>How many, in words, such as "3 sales orders".</summary>
     public string InWords =>
         Field.Part.RecordType is var type && Count == 1
             ? $"1 {type.Label.ToLowerInvariant()}"
-            : $"{(Count > Pointers.MostCounted ? $"more than {Core.Values.Numbers.Format(Pointers.MostCounted)}" : Core.Values.Numbers.Format(Count))} {type.Plural.ToLowerInvariant()}";
+            : $"{(Count > Pointers.MaxCounted ? $"more than {Core.Values.Numbers.Format(Pointers.MaxCounted)}" : Core.Values.Numbers.Format(Count))} {type.Plural.ToLowerInvariant()}";
 }
 
 /// <summary>The other direction of links: what points to a record.</summary>
 public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
 {
     /// <summary>Nobody counts further than this.</summary>
-    public const int MostCounted = 10_000;
+    public const int MaxCounted = 10_000;
 
     /// <summary>The links that can point to records of a type, built in or added.</summary>
     public static IEnumerable<Field> FieldsTo(Catalogue catalogue, RecordType type) => catalogue.Find(type.Code)?.PointedBy ?? [];
@@ -48,7 +48,7 @@ public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
                 fields.Select(
                     (field, at) =>
                         Invariant(
-                            $"SELECT {at}, count(*) FROM (SELECT r.id FROM ({Records(field)}) AS r (id) WHERE true{RowAccess.And(field.Part.RecordType, viewer, "r.id", command.Add, Core.Formulas.Clock.Of(clock))} LIMIT {MostCounted + 1}) r"
+                            $"SELECT {at}, count(*) FROM (SELECT r.id FROM ({Records(field)}) AS r (id) WHERE true{RowAccess.And(field.Part.RecordType, viewer, "r.id", command.Add, Core.Formulas.Clock.From(clock))} LIMIT {MaxCounted + 1}) r"
                         )
                 )
             ) + " ORDER BY 1";

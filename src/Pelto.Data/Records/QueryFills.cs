@@ -91,12 +91,12 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
         if (await RecordRows.LoadAsync(transaction, field.Part.RecordType, record, Hold.Nothing, cancel) is not { } rows)
             return [];
         var state = rows.ToState(record);
-        var reaches = new Reaches(transaction.Connection!, transaction, Clock.Of(clock), runner: runner);
-        reaches.Around(state);
+        var related = new RelatedRows(transaction.Connection!, transaction, Clock.From(clock), runner: runner);
+        related.ContextFor(state);
         var lines = field.Part.IsLines ? [.. state.LinesOf(field.Part).Where(line => line.Id is not null)] : new List<LineState?> { null };
         if (isBeside)
             lines.RemoveAll(line => (line?.Origins ?? state.Origins).GetValueOrDefault(field)?.IsAwaited != true);
-        var given = await reaches.RunAsync(
+        var given = await related.RunAsync(
             field.Part.RecordType,
             () => lines.ConvertAll(line => (Line: line, Value: Filling.Ask(field, state, line))),
             cancel
@@ -111,7 +111,7 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
                     one.Line?.Id ?? record,
                     (one.Line?.Values ?? state.Header)[field.Slot],
                     one.Value!.Value,
-                    reaches.WasStopped
+                    related.WasStopped
                 )),
         ];
     }

@@ -28,7 +28,7 @@ public sealed class QueryOffers(QueryRunner queries)
         var arguments = asking.Arguments.Select(argument => argument.Evaluate(state.FrameAt(line))).ToList();
         if (arguments.Exists(argument => argument.IsEmpty || argument.IsError))
             return ([], null);
-        var answer = await queries.AskAsync(asking.Query, arguments, cancel, QueryRunner.MostOffered);
+        var answer = await queries.AskAsync(asking.Query, arguments, cancel, QueryRunner.MaxOffered);
         var offered = answer.Rows.Select(row => asking.TakeRow(field, row)).Where(value => !value.IsEmpty && !value.IsError).Distinct();
         return ([.. offered], answer.Failure);
     }

@@ -22,7 +22,7 @@ public sealed class RecordDeleter(
     TimeProvider clock
 )
 {
-    private static readonly TimeSpan KeptForUndo = TimeSpan.FromDays(30);
+    private static readonly TimeSpan UndoPeriod = TimeSpan.FromDays(30);
 
     /// <summary>
     /// Deletes a record with its lines, and keeps a copy for <see cref="RestoreAsync"/>. A record that others point to stays, and the
@@ -60,26 +60,26 @@ public sealed class RecordDeleter(
             return new(SaveResult.Refused, locked);
         try
         {
-            var kept = RecordJson.WriteKept(state);
+            var stored = RecordJson.WriteStored(state);
             var cleared = await new ClearedLinks(transaction).TakeAsync(catalogue, type, id, cancel);
             if (cleared is not null)
-                kept[ClearedLinks.Property] = cleared.Kept;
+                stored[ClearedLinks.Property] = cleared.Kept;
             await transaction.Command($"DELETE FROM {Sql.Base(type.Header)} WHERE id = $1", id).RunAsync(cancel);
-            List<AuditNote> notes = [.. GuardedChanges.Of(state, null), .. cleared?.Notes ?? []];
-            if (await writer.CarryAsync(transaction, state, null, notes, viewer, cancel) is [var refused, ..])
+            List<AuditNote> notes = [.. GuardedChanges.Between(state, null), .. cleared?.Notes ?? []];
+            if (await writer.ApplyAsync(transaction, state, null, notes, viewer, cancel) is [var refused, ..])
                 return new(SaveResult.Refused, refused.Sentence);
             var undo = Guid.CreateVersion7();
             await using (var context = contexts.Within(transaction))
             {
                 var now = clock.GetUtcNow();
-                var longAgo = now - KeptForUndo;
+                var longAgo = now - UndoPeriod;
                 await context.Deleted.Where(row => row.DeletedAt < longAgo).ExecuteDeleteAsync(cancel);
                 context.Deleted.Add(
                     new()
                     {
                         Id = undo,
                         RecordType = type.Code,
-                        Record = kept.ToJsonString(),
+                        Record = stored.ToJsonString(),
                         DeletedBy = viewer.Id,
                         DeletedAt = now,
                     }
@@ -117,22 +117,22 @@ public sealed class RecordDeleter(
         var own = context.Deleted.Where(row => row.Id == undo && row.RecordType == type.Code && row.DeletedBy == viewer.Id);
 
         // Whoever takes it away brings it back: of two who ask at once, one.
-        if (await own.Select(row => row.Record).FirstOrDefaultAsync(cancel) is not { } kept)
+        if (await own.Select(row => row.Record).FirstOrDefaultAsync(cancel) is not { } stored)
             return null;
         if (await own.ExecuteDeleteAsync(cancel) == 0)
             return null;
-        using var json = JsonDocument.Parse(kept);
+        using var json = JsonDocument.Parse(stored);
         var id = json.RootElement.GetProperty("id").GetInt64();
         try
         {
-            var state = RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isKept: true);
+            var state = RecordJson.Read(json.RootElement, type, new(type) { Id = id }, isStored: true);
 
             // As they may now: access may have been taken since they deleted it.
             if (await reader.CompleteAsync(transaction, state.Copy(), viewer, cancel) is not { MayRead: true, MayDelete: true })
                 return null;
             await writer.WriteAsync(transaction, RecordRows.ForNew(type), state, id, line => line.Id!.Value, cancel);
-            List<AuditNote> notes = [.. GuardedChanges.Of(null, state)];
-            if ((await writer.CarryAsync(transaction, null, state, notes, viewer, cancel)).Count > 0)
+            List<AuditNote> notes = [.. GuardedChanges.Between(null, state)];
+            if ((await writer.ApplyAsync(transaction, null, state, notes, viewer, cancel)).Count > 0)
                 return null;
             notes.AddRange(await new ClearedLinks(transaction).PutBackAsync(catalogue, json.RootElement, id, cancel));
             await writer.CommitAsync(transaction, viewer, notes, cancel);

@@ -43,10 +43,10 @@ public sealed class RecordEdit
     // Where nothing has to be looked up, the database is not asked.
     private bool AsksTheDatabase =>
         access.Viewer.Form is not null
-        || Type.Reaches.Count > 0
+        || Type.RelatedFields.Count > 0
         || Type.Follows.Count > 0
         || Type.FillOrder.Any(one => one.Asking is not null)
-        || OutsideChecks.AreNeeded(Type);
+        || OutsideChecks.AreRequired(Type);
 
     /// <summary>Runs changes through the pipeline without saving anything.</summary>
     /// <param name="changes">What was entered; links to what they may not read are taken out.</param>
@@ -72,9 +72,9 @@ public sealed class RecordEdit
         await using var transaction = await connection.BeginTransactionAsync(cancel);
         var targets = new Targets(connection, transaction, viewer, clock.Now);
         await targets.SiftAsync(changes, cancel);
-        var reaches = new Reaches(connection, transaction, clock.Now, Outcomes.Copied(current), tools.Queries) { Patience = patience };
-        reaches.Around(current);
-        var outcome = await reaches.RunAsync(Type, () => Pipeline.Run(current, changes, viewer, clock.Today, isDemanded), cancel);
+        var related = new RelatedRows(connection, transaction, clock.Now, Outcomes.Copied(current), tools.Queries) { Patience = patience };
+        related.ContextFor(current);
+        var outcome = await related.RunAsync(Type, () => Pipeline.Run(current, changes, viewer, clock.Today, isDemanded), cancel);
         var checks = new OutsideChecks(transaction, tools.Contexts, current, outcome.State, viewer, isSaving: false);
         outcome = outcome.With(await checks.RunAsync(cancel));
         return await outcome.WithheldAsync(transaction, targets, current, changes, access, cancel);

@@ -128,7 +128,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
 
     /// <summary>Puts the records of a list in groups, with how many each has and the totals of their numbers.</summary>
     /// <param name="query">Which records; its order and its size count for nothing.</param>
-    /// <param name="keys">What they are grouped by, at most <see cref="ListGroups.MostKeys"/>.</param>
+    /// <param name="keys">What they are grouped by, at most <see cref="ListGroups.MaxKeys"/>.</param>
     /// <param name="totalled">The fields whose totals are wanted.</param>
     /// <param name="viewer">For whom.</param>
     /// <param name="cancel">Stops it.</param>
@@ -263,7 +263,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
 
-    private Core.Formulas.Clock Clock => Core.Formulas.Clock.Of(clock);
+    private Core.Formulas.Clock Clock => Core.Formulas.Clock.From(clock);
 
     private static void MustSee(ListQuery query, Viewer viewer)
     {

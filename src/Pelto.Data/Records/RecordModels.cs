@@ -26,10 +26,10 @@ public sealed class RecordContext(DbContextOptions options) : DbContext(options)
 /// </remarks>
 public sealed class RecordModels : IDisposable
 {
-    private const int MostCached = 4000;
+    private const int MaxCached = 4000;
 
     private readonly ConcurrentDictionary<string, IModel> models = new(StringComparer.Ordinal);
-    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MostCached });
+    private readonly MemoryCache cache = new(new MemoryCacheOptions { SizeLimit = MaxCached });
 
     /// <summary>A context on an open connection.</summary>
     public RecordContext Open(RecordType type, DbConnection connection)

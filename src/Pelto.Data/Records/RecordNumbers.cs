@@ -23,7 +23,7 @@ internal static class RecordNumbers
             var company =
                 pattern.PerCompany
                 && state.Type.Header.Find(RecordTypeDefinition.CompanyCode) is { } of
-                && state.Header[of.Slot] is { Type: ValueForm.Text } code
+                && state.Header[of.Slot] is { DataType: DataType.Text } code
                     ? code.Text
                     : "";
             var (year, start) = (
@@ -44,7 +44,7 @@ internal static class RecordNumbers
             );
             if (pattern is { Gapless: true, PerCompany: true })
                 next.Parameters.Add(new() { Value = company });
-            state.Header[field.Slot] = Value.Of(pattern.Write((long)(await next.ExecuteScalarAsync(cancel))!, today.Year, company));
+            state.Header[field.Slot] = Value.From(pattern.Write((long)(await next.ExecuteScalarAsync(cancel))!, today.Year, company));
         }
     }
 

@@ -47,14 +47,14 @@ public sealed class RecordReader(NpgsqlDataSource source, TimeProvider clock)
         var connection = transaction.Connection!;
         await SeeThrough.FillAsync(connection, transaction, state, cancel);
         await new Targets(connection, transaction, viewer, clock.Now).CloseAsync(state, cancel);
-        var reaches = new Reaches(connection, transaction, clock.Now);
-        reaches.Around(state);
-        return await reaches.RunAsync(
+        var related = new RelatedRows(connection, transaction, clock.Now);
+        related.ContextFor(state);
+        return await related.RunAsync(
             state.Type,
             () =>
             {
                 Pipeline.FillLive(state);
-                return RecordAccess.Of(state, viewer);
+                return RecordAccess.To(state, viewer);
             },
             cancel
         );

@@ -179,7 +179,7 @@ internal sealed class RecordRows
         }
 
         var rows = new AddedRows();
-        foreach (var part in type.Parts.Where(part => part.KeptFields.Any()))
+        foreach (var part in type.Parts.Where(part => part.StoredFields.Any()))
         foreach (var (rowId, row) in added[part])
             rows.Add(part, row, before[part].GetValueOrDefault(rowId));
         return rows;
@@ -220,7 +220,7 @@ internal sealed class RecordRows
         return $"SELECT {string.Join(", ", columns.Prepend("a.xmin").Prepend("a.id"))} FROM {Sql.Table(Sql.Added, table)} a {(part.IsLines ? $"JOIN {Sql.Base(part)} h ON h.id = a.id WHERE h.parent = $1" : "WHERE a.id = $1")}";
     }
 
-    private static IEnumerable<Field> FieldsIn(Part part, string table) => part.KeptFields.Where(field => field.Table == table);
+    private static IEnumerable<Field> FieldsIn(Part part, string table) => part.StoredFields.Where(field => field.Table == table);
 
     private void Read(Part part, string table, NpgsqlDataReader reader)
     {
@@ -243,7 +243,7 @@ internal sealed class RecordRows
             row[column.Name] = Columns.Read(reader, at++, column.Type)!;
         var id = (long)row["id"];
         host[part].Add(id, row);
-        if (!part.KeptFields.Any() || reader.IsDBNull(at))
+        if (!part.StoredFields.Any() || reader.IsDBNull(at))
             return;
         var beside = new Dictionary<string, object>
         {
@@ -268,9 +268,9 @@ internal sealed class RecordRows
             values[field.Slot] = from is null ? Value.Empty : ValueIn(from, field);
         }
 
-        if (beside?.GetValueOrDefault(Sql.Origins) is not string kept)
+        if (beside?.GetValueOrDefault(Sql.Origins) is not string stored)
             return;
-        foreach (var (field, origin) in Origins.Read(kept, part))
+        foreach (var (field, origin) in Origins.Read(stored, part))
             origins[field] = origin;
     }
 
@@ -294,17 +294,17 @@ internal sealed class RecordRows
             Fill(row, part.Fields.Where(field => !field.IsAdded), values);
         }
 
-        var kept = Origins.Write(origins);
+        var stored = Origins.Write(origins);
         if (added[part].TryGetValue(id, out var beside))
         {
-            Fill(beside, part.KeptFields, values);
-            if (!string.Equals(beside.GetValueOrDefault(Sql.Origins) as string, kept, StringComparison.Ordinal))
-                beside[Sql.Origins] = kept!;
+            Fill(beside, part.StoredFields, values);
+            if (!string.Equals(beside.GetValueOrDefault(Sql.Origins) as string, stored, StringComparison.Ordinal))
+                beside[Sql.Origins] = stored!;
         }
-        else if (part.KeptFields.Any() && (kept is not null || part.KeptFields.Any(field => !values[field.Slot].IsEmpty)))
+        else if (part.StoredFields.Any() && (stored is not null || part.StoredFields.Any(field => !values[field.Slot].IsEmpty)))
         {
-            beside = new() { ["id"] = id, [Sql.Origins] = kept! };
-            Fill(beside, part.KeptFields, values);
+            beside = new() { ["id"] = id, [Sql.Origins] = stored! };
+            Fill(beside, part.StoredFields, values);
             added[part].Add(id, beside);
         }
     }
@@ -322,10 +322,10 @@ internal sealed class RecordRows
 
     private static Value ValueIn(Dictionary<string, object> row, Field field)
     {
-        var kept = new object?[field.Columns.Count];
-        for (var i = 0; i < kept.Length; i++)
-            kept[i] = row.GetValueOrDefault(field.Columns[i].Name);
-        return field.Kind.FromColumns(kept);
+        var stored = new object?[field.Columns.Count];
+        for (var i = 0; i < stored.Length; i++)
+            stored[i] = row.GetValueOrDefault(field.Columns[i].Name);
+        return field.Kind.FromColumns(stored);
     }
 
     // PostgreSQL gives each version of a row the number of the transaction that wrote it; together they tell whether anything of the record

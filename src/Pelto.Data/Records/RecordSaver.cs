@@ -84,13 +84,13 @@ public sealed class RecordSaver(
         if (before is null && changes.Entry is { } sent)
             changes.Sent = await Entries.SentAsync(own!, sent, type, cancel);
         var access = Pipeline.AccessTo(current, viewer);
-        var reaches = new Reaches(connection, transaction, clock.Now, Outcomes.Copied(current), queries)
+        var related = new RelatedRows(connection, transaction, clock.Now, Outcomes.Copied(current), queries)
         {
             IsSaving = true,
             Patience = QueryRunner.OfASave,
         };
-        reaches.Around(current);
-        var outcome = await reaches.RunAsync(type, () => Pipeline.Run(current, changes, viewer, clock.Today, isDemanded), cancel);
+        related.ContextFor(current);
+        var outcome = await related.RunAsync(type, () => Pipeline.Run(current, changes, viewer, clock.Today, isDemanded), cancel);
         var checks = new OutsideChecks(transaction, contexts, current, outcome.State, viewer, isSaving: true);
         outcome = outcome.With(await checks.RunAsync(cancel));
         if (!outcome.IsGood)
@@ -108,24 +108,24 @@ public sealed class RecordSaver(
         try
         {
             var notes = new List<AuditNote>();
-            var kept = await writer.WriteAsync(transaction, rows, outcome.State, notes, cancel);
-            if (await writer.CarryAsync(transaction, before, kept, notes, viewer, cancel) is { Count: > 0 } refused)
+            var stored = await writer.WriteAsync(transaction, rows, outcome.State, notes, cancel);
+            if (await writer.ApplyAsync(transaction, before, stored, notes, viewer, cancel) is { Count: > 0 } refused)
             {
                 await transaction.RollbackAsync(cancel);
-                return Refuse(refused.Select(message => OnlyBySaving(AsEntered(message, kept, outcome.State))));
+                return Refuse(refused.Select(message => OnlyBySaving(AsEntered(message, stored, outcome.State))));
             }
 
-            if (changes.Entry is { } entry && !await Entries.AcceptAsync(own!, entry, kept, viewer, clock.GetUtcNow(), cancel))
+            if (changes.Entry is { } entry && !await Entries.AcceptAsync(own!, entry, stored, viewer, clock.GetUtcNow(), cancel))
             {
                 await transaction.RollbackAsync(cancel);
                 return Refuse([new(new(type.Header, null, null), "Somebody else accepted or refused this entry meanwhile.")]);
             }
 
             await checks.RememberAsync(clock.GetUtcNow(), cancel);
-            var done = await reader.CompleteAsync(transaction, kept, viewer, cancel);
+            var done = await reader.CompleteAsync(transaction, stored, viewer, cancel);
             await writer.CommitAsync(transaction, viewer, notes, cancel);
-            awaited.After(kept);
-            return new(SaveResult.Saved, new(done.Withheld(kept), [], [])) { NewKeys = NewKeys(outcome.State, kept) };
+            awaited.After(stored);
+            return new(SaveResult.Saved, new(done.Withheld(stored), [], [])) { NewKeys = NewKeys(outcome.State, stored) };
         }
         catch (DbUpdateException error) when (error.InnerException is PostgresException inner && Explain(type, inner) is { } message)
         {
@@ -148,7 +148,7 @@ public sealed class RecordSaver(
         if (await RecordRows.LoadAsync(transaction, type, known, Hold.ToSave, cancel) is not { } rows)
             return null;
         var current = rows.ToState(known);
-        if (!viewer.StandingAt(type).IsConditional(type))
+        if (!viewer.AccessAt(type).IsConditional(type))
         {
             await targets.CloseAsync(current, cancel);
             return (rows, current);
@@ -166,17 +166,17 @@ public sealed class RecordSaver(
     private static Message OnlyBySaving(Message message) => message with { IsOnlyBySaving = true };
 
     // A line has got its id by now; whoever typed it knows it by the key that it had.
-    private static Message AsEntered(Message message, RecordState kept, RecordState entered)
+    private static Message AsEntered(Message message, RecordState stored, RecordState entered)
     {
         if (message.At.Line is not { } key)
             return message;
-        var at = kept.LinesOf(message.At.Part).FindIndex(line => line.Key == key);
+        var at = stored.LinesOf(message.At.Part).FindIndex(line => line.Key == key);
         return at < 0 ? message : message with { At = message.At with { Line = entered.LinesOf(message.At.Part)[at].Key } };
     }
 
-    private static Dictionary<string, string> NewKeys(RecordState entered, RecordState kept) =>
+    private static Dictionary<string, string> NewKeys(RecordState entered, RecordState stored) =>
         entered
-            .Type.LineParts.SelectMany(part => entered.LinesOf(part).Zip(kept.LinesOf(part)))
+            .Type.LineParts.SelectMany(part => entered.LinesOf(part).Zip(stored.LinesOf(part)))
             .Where(pair => pair.First.Id is null)
             .ToDictionary(pair => pair.First.Key, pair => pair.Second.Key, StringComparer.Ordinal);
 }

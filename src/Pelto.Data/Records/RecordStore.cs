@@ -52,7 +52,7 @@ public sealed class RecordStore(
     public async Task<RecordState?> AskedAsync(RecordType type, RecordType live, long id, Viewer viewer, CancellationToken cancel = default)
     {
         MustRead(live, viewer);
-        if (!viewer.MayAt(Works.Grant, live.Code))
+        if (!viewer.MayAt(AdminWork.Grant, live.Code))
             return null;
         if (await reader.LoadAsync(live, id, viewer, cancel) is not var (whole, access) || !access.MayRead)
             return null;
@@ -61,16 +61,16 @@ public sealed class RecordStore(
         var asked = new RecordState(type) { Id = id };
         whole.CopyTo(asked);
         await using var connection = await source.OpenConnectionAsync(cancel);
-        var reaches = new Reaches(connection, null, Clock);
-        reaches.Around(asked);
+        var related = new RelatedRows(connection, null, Clock);
+        related.ContextFor(asked);
         try
         {
-            await reaches.RunAsync(
+            await related.RunAsync(
                 type,
                 () =>
                 {
                     Pipeline.FillLive(asked);
-                    return RecordAccess.Of(asked, viewer);
+                    return RecordAccess.To(asked, viewer);
                 },
                 cancel
             );
@@ -78,7 +78,7 @@ public sealed class RecordStore(
         catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)
         {
             // What only the draft has is in no table yet: conditions on it have no answer.
-            asked.Around = null;
+            asked.Context = null;
         }
 
         return asked;
@@ -109,7 +109,7 @@ public sealed class RecordStore(
             return (null, access.IsShown(follow.Source.Document!.Status, null) ? none : $"Nothing of {before.Title} is open.");
 
         // Made of the whole document, so that it is known what its maker is not shown; that is copied when it is saved.
-        return (await SeenAsync(NextDocument.Make(follow, before, Clock), viewer, cancel, isCopied: true), null);
+        return (await VisibleAsync(NextDocument.Make(follow, before, Clock), viewer, cancel, isCopied: true), null);
     }
 
     /// <summary>
@@ -122,10 +122,10 @@ public sealed class RecordStore(
     }
 
     /// <summary>Shows in a record that is not on file what its links lead to.</summary>
-    public Task<RecordState> SeenAsync(RecordState state, Viewer viewer, CancellationToken cancel = default) =>
-        SeenAsync(state, viewer, cancel, isCopied: false);
+    public Task<RecordState> VisibleAsync(RecordState state, Viewer viewer, CancellationToken cancel = default) =>
+        VisibleAsync(state, viewer, cancel, isCopied: false);
 
-    private async Task<RecordState> SeenAsync(RecordState state, Viewer viewer, CancellationToken cancel, bool isCopied)
+    private async Task<RecordState> VisibleAsync(RecordState state, Viewer viewer, CancellationToken cancel, bool isCopied)
     {
         await using var connection = await source.OpenConnectionAsync(cancel);
         var targets = new Targets(connection, null, viewer, Clock);
@@ -134,9 +134,9 @@ public sealed class RecordStore(
         // In a new record somebody put the links there: those to what they may not read lead nowhere.
         if (state.Id is null && !isCopied)
             Targets.Empty(state);
-        var reaches = new Reaches(connection, null, Clock, runner: queries);
-        reaches.Around(state);
-        await reaches.RunAsync(
+        var related = new RelatedRows(connection, null, Clock, runner: queries);
+        related.ContextFor(state);
+        await related.RunAsync(
             state.Type,
             () =>
             {
@@ -161,7 +161,7 @@ public sealed class RecordStore(
         if (id is null)
         {
             var fresh = Fresh(type, viewer);
-            return new(Tools, fresh, RecordAccess.Of(fresh, viewer));
+            return new(Tools, fresh, RecordAccess.To(fresh, viewer));
         }
 
         MustRead(type, viewer);

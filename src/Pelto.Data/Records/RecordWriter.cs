@@ -17,7 +17,7 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
         foreach (var field in state.Type.Parts.SelectMany(part => part.Fields).Where(field => field.Kind.IsSecret))
         {
             foreach (var values in field.Part.IsLines ? state.LinesOf(field.Part).Select(line => line.Values) : [state.Header])
-                if (values[field.Slot] is { Type: ValueForm.Text } entered)
+                if (values[field.Slot] is { DataType: DataType.Text } entered)
                     values[field.Slot] = Value.Sealed(secrets.Seal(entered.Text, field.Id));
         }
     }
@@ -54,10 +54,10 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
         }
 
         await WriteAsync(transaction, rows, state, id, line => ids[line], cancel);
-        var kept = rows.ToState(id);
+        var stored = rows.ToState(id);
         if (isNoted)
-            notes.AddRange(GuardedChanges.Of(before, kept));
-        return kept;
+            notes.AddRange(GuardedChanges.Between(before, stored));
+        return stored;
     }
 
     /// <summary>Writes a record under ids that are known.</summary>
@@ -94,14 +94,14 @@ public sealed class RecordWriter(RecordModels models, Secrets secrets, AuditTrai
     /// <param name="notes">Takes what changes of guarded fields.</param>
     /// <param name="viewer">Who saves.</param>
     /// <param name="cancel">Stops it.</param>
-    internal Task<IReadOnlyList<Message>> CarryAsync(
+    internal Task<IReadOnlyList<Message>> ApplyAsync(
         NpgsqlTransaction transaction,
         RecordState? before,
         RecordState? after,
         List<AuditNote> notes,
         Viewer viewer,
         CancellationToken cancel
-    ) => Consequences(transaction, notes, viewer, cancel).CarryAsync((after ?? before)!.Type, before, after, cancel);
+    ) => Consequences(transaction, notes, viewer, cancel).ApplyAsync((after ?? before)!.Type, before, after, cancel);
 
     /// <summary>Tells what would keep that from being done, of a record that is not written.</summary>
     /// <param name="transaction">In which it is looked up.</param>

@@ -18,13 +18,13 @@ internal static class RowAccess
     /// <param name="clock">What the clock says.</param>
     public static string And(RecordType type, Viewer viewer, string id, Func<ColumnType, object?, string> parameter, Clock clock)
     {
-        if (viewer.Form is not null || viewer.StandingAt(type).Of(type).Read is not { IsSure: false } read)
+        if (viewer.Form is not null || viewer.AccessAt(type).For(type).Read is not { IsSure: false } read)
             return "";
         if (!read.IsPossible)
             return " AND false";
         var row = new QueryRow("g", "ga");
-        var condition = read.ToSql(new FormulaNames(row, parameter) { Clock = clock, Asked = viewer.Asked });
-        var beside = row.NeedsAdded ? $" LEFT JOIN {Sql.Beside(type.Header)} ga ON ga.id = g.id" : "";
+        var condition = read.ToSql(new FormulaNames(row, parameter) { Clock = clock, ParameterValue = viewer.Parameter });
+        var beside = row.NeedsAdded ? $" LEFT JOIN {Sql.AddedTable(type.Header)} ga ON ga.id = g.id" : "";
         return $" AND {id} IN (SELECT g.id FROM {Sql.Base(type.Header)} g{beside}{row.Joins} WHERE {condition})";
     }
 }

@@ -20,7 +20,7 @@ internal static class SaveRefusals
             ),
             PostgresErrorCodes.UniqueViolation
                 when type
-                    .Parts.SelectMany(part => part.KeptFields)
+                    .Parts.SelectMany(part => part.StoredFields)
                     .FirstOrDefault(field => new AddUnique(field).Name == error.ConstraintName)
                     is { } field => new(new(field.Part, null, field), OutsideChecks.Taken(field)),
             PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field => new(
@@ -30,7 +30,7 @@ internal static class SaveRefusals
             PostgresErrorCodes.ForeignKeyViolation
                 when error.SchemaName == Sql.Linked
                     && type
-                        .Parts.SelectMany(part => part.KeptFields)
+                        .Parts.SelectMany(part => part.StoredFields)
                         .FirstOrDefault(field => field.Kind.IsSeveralLinks && new KeepLinks(field).Table == error.TableName)
                         is { } several => new(new(several.Part, null, several), $"{several.Label} points to a record that is not there."),
             PostgresErrorCodes.ForeignKeyViolation
@@ -92,7 +92,7 @@ internal static class SaveRefusals
                     && KeepLinks.TableOf(part, field.ColumnName) == error.TableName
                 )
         );
-        return retired is not null && viewer.May(Works.Define)
+        return retired is not null && viewer.May(AdminWork.Define)
             ? $"the retired field {retired.Label} still points"
             : "records that you may not see still point";
     }

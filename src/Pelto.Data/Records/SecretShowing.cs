@@ -32,7 +32,7 @@ public sealed class SecretShowing(NpgsqlDataSource source, RecordStore store, Se
         var at = line is null ? null : state.Lines.SelectMany(lines => lines).FirstOrDefault(row => row.Id == line);
         if (viewer.LevelAt(field, state, at) < AccessLevel.Read)
             throw new AccessRefusedException($"You may not see {field.Label} of {state.Title}.");
-        if (state.ValueAt(field, line) is not { Type: ValueForm.Secret } kept)
+        if (state.ValueAt(field, line) is not { DataType: DataType.Secret } stored)
             return null;
         var note = new AuditNote(AuditKinds.Showing, field.Id, $"Showed {field.Label} of {state.Title}")
         {
@@ -41,6 +41,6 @@ public sealed class SecretShowing(NpgsqlDataSource source, RecordStore store, Se
             Line = line,
         };
         await audit.WriteAsync(source, viewer, note, cancel);
-        return secrets.Open(kept.Kept, field.Id);
+        return secrets.Open(stored.Stored, field.Id);
     }
 }

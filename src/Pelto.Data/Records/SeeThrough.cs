@@ -28,7 +28,7 @@ internal sealed class LinkJoins(Func<Field, string> start)
         var column = links.Count == 1 ? start(last) : Column(links.SkipLast(1).Append(last).ToList());
         var alias = string.Create(CultureInfo.InvariantCulture, $"j{aliases.Count}");
         joins.Add(
-            $" LEFT JOIN {(isAdded ? Database.Sql.Beside(last.Target!.Header) : Database.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}"
+            $" LEFT JOIN {(isAdded ? Database.Sql.AddedTable(last.Target!.Header) : Database.Sql.Base(last.Target!.Header))} {alias} ON {alias}.id = {column}"
         );
         aliases.Add(key, alias);
         return alias;
@@ -53,7 +53,7 @@ internal static class SeeThrough
     {
         foreach (var part in state.Type.Parts)
         {
-            var seen = part.SeenFields.ToList();
+            var seen = part.FieldsThroughLinks.ToList();
             if (seen.Count == 0)
                 continue;
             var rows = part.IsLines ? state.LinesOf(part).ConvertAll(line => line.Values) : [state.Header];
@@ -80,7 +80,7 @@ internal static class SeeThrough
             command.Parameters.Add(
                 new NpgsqlParameter
                 {
-                    Value = rows.Select(row => row[link.Slot] is { Type: ValueForm.Link } to ? to.Target : (long?)null).ToArray(),
+                    Value = rows.Select(row => row[link.Slot] is { DataType: DataType.Link } to ? to.Target : (long?)null).ToArray(),
                     NpgsqlDbType = NpgsqlTypes.NpgsqlDbType.Array | NpgsqlTypes.NpgsqlDbType.Bigint,
                 }
             );

@@ -48,22 +48,22 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
             var left = await PutAsync(place, quantity, cancel);
             await WriteAsync(place, quantity, document, cancel);
             if (quantity < 0 && left < 0 && !moves.MayGoBelow)
-                messages.Add(new(SpotOf(after, place) ?? new(document.Type.Header, null, null), TooMuch(left - quantity, viewer)));
+                messages.Add(new(AddressOf(after, place) ?? new(document.Type.Header, null, null), TooMuch(left - quantity, viewer)));
         }
 
         return messages;
     }
 
     // The last of the lines that take it, which is where it becomes too much.
-    private Spot? SpotOf(RecordState? after, Place place) =>
+    private FieldAddress? AddressOf(RecordState? after, Place place) =>
         after
             ?.LinesOf(moves.Lines)
             .LastOrDefault(line =>
-                line.Values[moves.Item.Slot] is { Type: ValueForm.Link } item
+                line.Values[moves.Item.Slot] is { DataType: DataType.Link } item
                 && item.Target == place.Item
                 && (
                     moves.Lot is null
-                    || (line.Values[moves.Lot.Slot] is { Type: ValueForm.Link } lot ? lot.Target : (long?)null) == place.Lot
+                    || (line.Values[moves.Lot.Slot] is { DataType: DataType.Link } lot ? lot.Target : (long?)null) == place.Lot
                 )
             )
             is { } line
@@ -81,18 +81,18 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         if (
             state is null
             || state.Type.Document?.IsCancelled(state.Header[state.Type.Document.Status.Slot]) == true
-            || state.Header[moves.Warehouse.Slot] is not { Type: ValueForm.Link } warehouse
+            || state.Header[moves.Warehouse.Slot] is not { DataType: DataType.Link } warehouse
         )
             return sums;
         foreach (var line in state.LinesOf(moves.Lines))
         {
             if (
-                line.Values[moves.Item.Slot] is not { Type: ValueForm.Link } item
-                || line.Values[moves.Quantity.Slot] is not { Type: ValueForm.Number } quantity
+                line.Values[moves.Item.Slot] is not { DataType: DataType.Link } item
+                || line.Values[moves.Quantity.Slot] is not { DataType: DataType.Number } quantity
             )
                 continue;
             var lot = moves.Lot is null ? default : line.Values[moves.Lot.Slot];
-            var place = new Place(item.Target, warehouse.Target, lot.Type == ValueForm.Link ? lot.Target : null);
+            var place = new Place(item.Target, warehouse.Target, lot.DataType == DataType.Link ? lot.Target : null);
             sums[place] = sums.GetValueOrDefault(place) + (moves.IsOut ? -quantity.Number : quantity.Number);
         }
 

@@ -111,5 +111,5 @@ internal sealed class Targets(NpgsqlConnection connection, NpgsqlTransaction? tr
         return there;
     }
 
-    private bool IsAsked(RecordType type) => !viewer.StandingAt(type).Of(type).Read.IsSure;
+    private bool IsAsked(RecordType type) => !viewer.AccessAt(type).For(type).Read.IsSure;
 }

@@ -40,11 +40,11 @@ public sealed class Drafts(
 {
     // Any number that no other lock of the application uses.
     /// <summary>How many columns a table of what is added takes before the next is begun; tests have further tables sooner.</summary>
-    internal int ColumnsInATable { get; set; } = Placing.MostHeld;
+    internal int ColumnsInATable { get; set; } = Placing.MaxHeld;
 
     private static void MustWork(Viewer viewer)
     {
-        if (!Works.InDraft.Any(viewer.May))
+        if (!AdminWork.InDraft.Any(viewer.May))
             throw new AccessRefusedException("You may not change definitions.");
     }
 
@@ -55,9 +55,9 @@ public sealed class Drafts(
         SiteDefinition after,
         CancellationToken cancel = default
     ) =>
-        WorkRights.All(viewer)
+        AdminRights.All(viewer)
             ? null
-            : new WorkRules(before, after, catalogues.Live).RefuseChange(
+            : new AdminRules(before, after, catalogues.Live).RefuseChange(
                 viewer,
                 [.. (await people.ViewersAsync(cancel)).Where(person => person.IsAdministrator)]
             );
@@ -66,9 +66,9 @@ public sealed class Drafts(
     {
         if (
             viewer.MustConfirm
-            && new WorkRules(before, after, catalogues.Live)
+            && new AdminRules(before, after, catalogues.Live)
                 .Touches()
-                .Any(touch => touch.Work is Works.Grant or Works.People or WorkTouch.Administration)
+                .Any(touch => touch.Work is AdminWork.Grant or AdminWork.People or AdminAction.Administration)
         )
             Allowing.MustBeSure(viewer);
         if (await RefuseAsync(viewer, before, after, cancel) is { } refusal)
@@ -122,8 +122,8 @@ public sealed class Drafts(
         var draft = await NowAsync(context, cancel);
         if (ifTag is not null && ifTag != draft.Tag)
             throw new DraftChangedException();
-        var site = Heritage.Keep(draft.Site, await SettleAsync(change(draft.Site), cancel), catalogues.Live);
-        if (site.Says(draft.Site))
+        var site = GuardInheritance.Keep(draft.Site, await WithColumnsAsync(change(draft.Site), cancel), catalogues.Live);
+        if (site.IsSameAs(draft.Site))
             return draft;
         await MustChangeAsync(viewer, draft.Site, site, cancel);
         var row = new DraftRow
@@ -136,22 +136,22 @@ public sealed class Drafts(
         };
         context.Drafts.Add(row);
         await context.SaveChangesAsync(cancel);
-        if (site.Says(catalogues.Live.Site))
+        if (site.IsSameAs(catalogues.Live.Site))
             await NotGoingLiveAsync(context, 1, cancel);
-        await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(draft.Site, site, what)], cancel);
+        await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Between(draft.Site, site, what)], cancel);
         await transaction.CommitAsync(cancel);
         return new(row.Version, site, draft.Release);
     }
 
     /// <summary>A definition with it decided where each field is kept, as the draft would have it.</summary>
-    public async Task<SiteDefinition> SettleAsync(SiteDefinition site, CancellationToken cancel = default)
+    public async Task<SiteDefinition> WithColumnsAsync(SiteDefinition site, CancellationToken cancel = default)
     {
         // Only what is not live yet has to be given a table.
         var live = catalogues.Live.Site;
         var tables = site.Fields.All(field => live.Find(field.Id) is not null)
             ? AddedRoom.Empty.Tables
             : (await facts.ReadTablesAsync(cancel)).Added;
-        return site.Settled(live, new(tables, ColumnsInATable));
+        return site.WithColumns(live, new(tables, ColumnsInATable));
     }
 
     /// <summary>Takes the newest change back and gives it; null when there is none.</summary>
@@ -163,14 +163,14 @@ public sealed class Drafts(
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.Drafts})", cancel);
         if (await NewestAsync(context, cancel) is not { } newest)
             return null;
-        if (!WorkRights.All(viewer) && newest.ChangedBy != viewer.Name)
+        if (!AdminRights.All(viewer) && newest.ChangedBy != viewer.Name)
             throw new AccessRefusedException("The newest change is somebody else's; only administrators undo it.");
         context.Drafts.Remove(newest);
         await context.SaveChangesAsync(cancel);
         var (undone, before) = (SiteDefinition.FromJson(newest.Definition), (await NowAsync(context, cancel)).Site);
         await MustChangeAsync(viewer, undone, before, cancel);
         await NotGoingLiveAsync(context, newest.Version, cancel);
-        await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Of(undone, before, $"Undid: {newest.What}")], cancel);
+        await audit.WriteAsync(context, viewer, [.. DefinitionChanges.Between(undone, before, $"Undid: {newest.What}")], cancel);
         await transaction.CommitAsync(cancel);
         return newest;
     }

@@ -25,7 +25,7 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
     /// </summary>
     public async Task<string?> SetTakesTwoAsync(bool takesTwo, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!WorkRights.All(viewer))
+        if (!AdminRights.All(viewer))
             throw new AccessRefusedException("Only administrators say how many people publishing takes.");
         Allowing.MustBeSure(viewer);
         await using var context = await contexts.CreateDbContextAsync(cancel);
@@ -119,7 +119,7 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
     /// <summary>Takes back that somebody asks for the draft to be published.</summary>
     public async Task WithdrawAsync(Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.May(Works.Publish))
+        if (!viewer.May(AdminWork.Publish))
             throw new AccessRefusedException("You may not publish.");
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);

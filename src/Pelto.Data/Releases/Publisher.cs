@@ -44,7 +44,7 @@ public sealed class Publisher(
             if (asked is null || asked.PersonId == viewer.Id)
                 throw new PublishRefusedException("Publishing takes two people here: one asks for it, another publishes.");
             comment = $"{asked.Comment} (asked for by {asked.By})";
-            comment = comment.Length > ReleasePlans.MostComment ? comment[..ReleasePlans.MostComment] : comment;
+            comment = comment.Length > ReleasePlans.MaxComment ? comment[..ReleasePlans.MaxComment] : comment;
         }
 
         var (settled, version) = await plans.CheckAsync(comment, viewer, ifVersion, cancel);
@@ -95,7 +95,7 @@ public sealed class Publisher(
     /// <summary>Stops a publishing that has not gone live yet; false when it is too late.</summary>
     public async Task<bool> StopAsync(Guid id, Viewer viewer, CancellationToken cancel = default)
     {
-        if (!viewer.May(Works.Publish))
+        if (!viewer.May(AdminWork.Publish))
             throw new AccessRefusedException("You may not stop this: that is for those who publish.");
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await context

@@ -7,15 +7,15 @@ namespace Pelto.Data.Releases;
 public sealed class PublishingProgress(IDbContextFactory<PeltoContext> contexts, TimeProvider clock)
 {
     private static readonly TimeSpan Between = TimeSpan.FromMilliseconds(300);
-    private long said;
+    private long notes;
 
     /// <summary>Other publishings that went live and are not settled, oldest first.</summary>
-    public async Task<IReadOnlyList<PublishingRow>> UnsettledAsync(Guid but, CancellationToken cancel)
+    public async Task<IReadOnlyList<PublishingRow>> UnfinishedAsync(Guid but, CancellationToken cancel)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
         return await context
             .Publishings.AsNoTracking()
-            .Where(other => other.Id != but && other.State == PublishingState.Settling)
+            .Where(other => other.Id != but && other.State == PublishingState.Finishing)
             .OrderBy(other => other.StartedAt)
             .ToListAsync(cancel);
     }
@@ -24,9 +24,9 @@ public sealed class PublishingProgress(IDbContextFactory<PeltoContext> contexts,
     public async Task SayAsync(PublishingRow row, string saying, CancellationToken cancel)
     {
         row.Saying = saying;
-        if (clock.GetElapsedTime(said) < Between)
+        if (clock.GetElapsedTime(notes) < Between)
             return;
-        said = clock.GetTimestamp();
+        notes = clock.GetTimestamp();
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await context
             .Publishings.Where(candidate => candidate.Id == row.Id && candidate.State == row.State)
@@ -49,7 +49,7 @@ public sealed class PublishingProgress(IDbContextFactory<PeltoContext> contexts,
     /// <summary>Ends a publishing that cannot go on: failed, or done where it is live already.</summary>
     public async Task EndAsync(PublishingRow row, string reason)
     {
-        if (row.State == PublishingState.Settling)
+        if (row.State == PublishingState.Finishing)
         {
             await SetAsync(row, PublishingState.Done, $"Release {row.Release} is live. {reason}", CancellationToken.None);
             return;

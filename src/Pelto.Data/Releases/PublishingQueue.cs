@@ -21,7 +21,7 @@ public sealed class PublishingQueue(
     ILogger<PublishingQueue> log
 )
 {
-    private static readonly TimeSpan AskedAgain = TimeSpan.FromMilliseconds(60);
+    private static readonly TimeSpan PollEvery = TimeSpan.FromMilliseconds(60);
     private static readonly TimeSpan Outage = TimeSpan.FromSeconds(30);
 
     /// <summary>Carries a publishing through, from wherever it stands. Only one runs at a time on one database; a second waits.</summary>
@@ -48,7 +48,7 @@ public sealed class PublishingQueue(
                 log.LogWarning(error, "Publishing was cut off; it is gone on with");
             }
 
-            await Task.Delay(AskedAgain, cancel);
+            await Task.Delay(PollEvery, cancel);
         }
     }
 
@@ -61,7 +61,7 @@ public sealed class PublishingQueue(
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var open = await context
             .Publishings.AsNoTracking()
-            .Where(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling || row.StorageBefore != null)
+            .Where(row => row.State == PublishingState.Preparing || row.State == PublishingState.Finishing || row.StorageBefore != null)
             .OrderBy(row => row.StartedAt)
             .ToListAsync(cancel);
         var failed = new List<Exception>();
@@ -120,7 +120,7 @@ public sealed class PublishingQueue(
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var row = await context.Publishings.AsNoTracking().FirstAsync(candidate => candidate.Id == id, cancel);
         var mayHaveDied = await context.Publishings.AnyAsync(
-            begun => begun.StorageBefore != null || (begun.State == PublishingState.Settling && begun.Id == id),
+            begun => begun.StorageBefore != null || (begun.State == PublishingState.Finishing && begun.Id == id),
             cancel
         );
         if (mayHaveDied)
@@ -129,8 +129,8 @@ public sealed class PublishingQueue(
         {
             if (row.State == PublishingState.Preparing)
                 await watch.DuringAsync(row, stop => rollout.PrepareAndSwitchAsync(row, stop), cancel);
-            if (row.State == PublishingState.Settling)
-                await watch.DuringAsync(row, stop => rollout.SettleAsync(row, stop), cancel);
+            if (row.State == PublishingState.Finishing)
+                await watch.DuringAsync(row, stop => rollout.FinishAsync(row, stop), cancel);
         });
 
         // Whoever stops it does not wait for that: what cannot be had at once is taken back later, by whichever node comes to it.

@@ -10,7 +10,7 @@ namespace Pelto.Data.Releases;
 /// <summary>What publishing the draft would do, as somebody is shown it, and whether it may be published.</summary>
 public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsReader facts, QueryRunner queries)
 {
-    internal const int MostComment = 500;
+    internal const int MaxComment = 500;
 
     /// <summary>
     /// What publishing the draft would do: the changes that somebody is shown, and what they may be told of what is on file.
@@ -23,7 +23,7 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
         var catalogue = catalogues.Build(shown);
         var known = (await facts.ReadAsync(live, catalogue, cancel)).For(viewer, catalogue, live);
         var plan = Planning.Make(live, catalogue, known);
-        if (shown.Says(draft.Site))
+        if (shown.IsSameAs(draft.Site))
             return (draft, catalogue, plan);
 
         // What only seems to be wrong, since the part that it needs is not shown, is not.
@@ -55,12 +55,12 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
         CancellationToken cancel
     )
     {
-        if (!viewer.May(Works.Publish))
+        if (!viewer.May(AdminWork.Publish))
             throw new AccessRefusedException("You may not publish.");
         Allowing.MustBeSure(viewer);
         CheckComment(comment);
         var draft = await drafts.ReadAsync(cancel);
-        if (new WorkRules(catalogues.Live.Site, draft.Site, catalogues.Live).RefusePublishing(viewer) is { } refusal)
+        if (new AdminRules(catalogues.Live.Site, draft.Site, catalogues.Live).RefusePublishing(viewer) is { } refusal)
             throw new AccessRefusedException(refusal);
         var next = catalogues.Build(draft.Site);
         var known = await facts.ReadStorageAsync(next, cancel);
@@ -75,7 +75,7 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
                 "The draft changes what values must keep to that you may not read: somebody who may read them has to publish it."
             );
         var readable = catalogues.Live.Host.Version == next.Host.Version ? catalogues.Live : next;
-        var (settled, unsound) = await queries.SettleAsync(draft.Site, readable, cancel);
+        var (settled, unsound) = await queries.AnalyseAsync(draft.Site, readable, cancel);
         if (unsound.Count > 0)
             throw new PublishRefusedException(unsound[0].Sentence, unsound);
         if (plan.IsEmpty)
@@ -89,7 +89,7 @@ public sealed class ReleasePlans(Catalogues catalogues, Drafts drafts, FactsRead
             throw new PublishRefusedException("Say in a comment why this goes live.");
         if (comment.Any(c => char.IsControl(c) && c is not ('\n' or '\r' or '\t')))
             throw new PublishRefusedException("The comment holds a control character.");
-        if (comment.Length > MostComment)
-            throw new PublishRefusedException($"A comment has at most {MostComment} characters.");
+        if (comment.Length > MaxComment)
+            throw new PublishRefusedException($"A comment has at most {MaxComment} characters.");
     }
 }

@@ -45,7 +45,7 @@ public sealed class ReleaseSwitch(
         var preparing = context.Publishings.Where(one => one.Id == row.Id && one.State == PublishingState.Preparing);
         var moved = await preparing.ExecuteUpdateAsync(
             set =>
-                set.SetProperty(one => one.State, PublishingState.Settling)
+                set.SetProperty(one => one.State, PublishingState.Finishing)
                     .SetProperty(one => one.Release, next.Release)
                     .SetProperty(one => one.StorageBefore, (string?)null),
             cancel
@@ -75,7 +75,7 @@ public sealed class ReleaseSwitch(
                         Field = job.Field,
                         From = job.From,
                         To = job.To,
-                        Says = job.Says,
+                        Description = job.Says,
                         Release = next.Release,
                         StartedBy = row.StartedBy,
                         StartedAt = now.AddMicroseconds(at + 1),
@@ -91,14 +91,14 @@ public sealed class ReleaseSwitch(
         var by = new Viewer(row.PersonId ?? Guid.Empty, row.StartedBy, []) { From = row.StartedFrom };
         await audit.WriteAsync(transaction, by, Notes(row, next, plan), cancel);
         await transaction.CommitAsync(cancel);
-        (row.State, row.Release) = (PublishingState.Settling, next.Release);
+        (row.State, row.Release) = (PublishingState.Finishing, next.Release);
         log.LogInformation("Release {Release} is live", next.Release);
     }
 
     // What of a draft went live is on record change by change since it was drafted; what went live by itself is only known here.
     private List<AuditNote> Notes(PublishingRow row, Catalogue next, Plan plan) =>
         [
-            .. row.DraftVersion == 0 ? DefinitionChanges.Of(catalogues.Live.Site, next.Site, row.Comment) : [],
+            .. row.DraftVersion == 0 ? DefinitionChanges.Between(catalogues.Live.Site, next.Site, row.Comment) : [],
             new(AuditKinds.Release, "release", $"Release {next.Release} went live: {row.Comment}")
             {
                 Before = $"Release {row.Base}",

@@ -32,12 +32,12 @@ public sealed class Rollout(
     /// <exception cref="PublishRefusedException">It cannot go live, or somebody stopped it.</exception>
     public async Task PrepareAndSwitchAsync(PublishingRow row, CancellationToken cancel)
     {
-        foreach (var other in await progress.UnsettledAsync(row.Id, cancel))
+        foreach (var other in await progress.UnfinishedAsync(row.Id, cancel))
         {
             // What another node left half settled comes first: what it carries over would be carried over later values otherwise.
             await progress.SayAsync(row, "Waits for the release before it to be settled.", cancel);
             await catalogues.CatchUpAsync(cancel);
-            await EndingAsync(other, () => SettleAsync(other, cancel));
+            await EndingAsync(other, () => FinishAsync(other, cancel));
         }
 
         // While people keep the machine busy each question to the database takes its time: what need not wait for one another is asked at
@@ -67,11 +67,11 @@ public sealed class Rollout(
     /// <summary>Does what had to wait for the switch: drops what nobody uses any more, and holds values on file to new rules.</summary>
     /// <param name="row">The publishing; moved on with it.</param>
     /// <param name="cancel">Stops it between steps.</param>
-    public async Task SettleAsync(PublishingRow row, CancellationToken cancel)
+    public async Task FinishAsync(PublishingRow row, CancellationToken cancel)
     {
         var (live, earlier) = (catalogues.Live, await catalogues.AtAsync(row.Base, cancel));
         var plan = Planning.Make(earlier, live, await facts.ReadTablesAsync(cancel));
-        var left = plan.Before.Where(step => step is not (TrackColumn or CarryValues)).Concat(plan.After).ToList();
+        var left = plan.Before.Where(step => step is not (TrackColumn or ConvertValues)).Concat(plan.After).ToList();
         if (left.Exists(step => step is DropColumns))
         {
             await progress.SayAsync(row, "Waits until nobody works with what is dropped any more.", cancel);

@@ -38,7 +38,7 @@ public sealed class TakingBack(
         await using var context = await contexts.CreateDbContextAsync(cancel);
         var lasting = next
             .RecordTypes.SelectMany(type => type.Parts)
-            .SelectMany(part => part.KeptFields)
+            .SelectMany(part => part.StoredFields)
             .SelectMany(AddCheck.For)
             .Select(check => Structure.NameOf(check.Field.Table, check.Name));
         var noted = (await Structure.ReadAsync(database.Source, live.Host.Version != next.Host.Version, lasting, cancel)).ToJson();

@@ -40,7 +40,7 @@ public sealed class PeopleAdmin(
     ILookupNormalizer normalizer
 )
 {
-    private const int MostName = 120;
+    private const int MaxName = 120;
 
     /// <summary>The person as they stand, those who left included; null when there is none.</summary>
     public async Task<PersonInput?> FindAsync(Guid id, CancellationToken cancel = default)
@@ -62,10 +62,10 @@ public sealed class PeopleAdmin(
     }
 
     /// <summary>All rights, as they are given.</summary>
-    public async Task<IReadOnlyList<WorkRightRow>> RightsAsync(CancellationToken cancel = default)
+    public async Task<IReadOnlyList<AdminRightRow>> RightsAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.WorkRights.AsNoTracking().OrderBy(row => row.Audience).ThenBy(row => row.Work).ToListAsync(cancel);
+        return await context.AdminRights.AsNoTracking().OrderBy(row => row.Audience).ThenBy(row => row.Work).ToListAsync(cancel);
     }
 
     /// <summary>Adds a person (no id) or changes one. Gives the id, or where and why it is refused.</summary>
@@ -113,7 +113,7 @@ public sealed class PeopleAdmin(
         )
         {
             // To take away is like giving back: only who has it.
-            if (!WorkRights.All(by))
+            if (!AdminRights.All(by))
                 return (null, "roles", $"{before.Name} is an administrator, which you are not.");
             if (await AdministratorsAsync(context, cancel) <= 1)
                 return (null, "roles", $"{before.Name} is the only administrator: make somebody else one first.");
@@ -170,38 +170,38 @@ public sealed class PeopleAdmin(
     }
 
     /// <summary>Gives an audience a right to work on Pelto, or changes its limits; null, or why not.</summary>
-    public async Task<string?> GiveAsync(string audience, WorkRight right, Viewer by, CancellationToken cancel = default)
+    public async Task<string?> GiveAsync(string audience, AdminRight right, Viewer by, CancellationToken cancel = default)
     {
         Must(by);
         Allowing.MustBeSure(by);
-        if (Works.All.All(one => one.Code != right.Work))
+        if (AdminWork.All.All(one => one.Code != right.Work))
             return "There is no such work.";
         if (!Audience.TryParse(audience, out var whom) || !await IsThereAsync(whom, cancel))
             return $"There is nobody who is “{audience}”.";
-        if (!by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel))))
+        if (!by.May(new AdminAction(AdminWork.People, AdminAction.AnyType, await CompaniesOfAsync(whom, cancel))))
             return "You administer people of other companies.";
         if (right.Types.FirstOrDefault(type => catalogues.Live.Find(type) is null) is { } type)
             return $"There is no record type {type}.";
         if (right.Companies.FirstOrDefault(company => catalogues.Live.Host.Companies.All(known => known.Code != company)) is { } company)
             return $"There is no company {company}.";
-        if (right.Types.Count > 0 && !Works.HasTypes(right.Work))
-            return $"To {Works.InWords(right.Work)} is not limited to record types.";
-        if (right.Companies.Count > 0 && !Works.HasCompanies(right.Work))
-            return $"To {Works.InWords(right.Work)} is for everybody: it is not limited to companies.";
-        if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(right)))
-            return $"You may not {Works.InWords(right.Work).Replace("themselves", "yourself", StringComparison.Ordinal)} that far yourself, so you cannot let others.";
+        if (right.Types.Count > 0 && !AdminWork.HasTypes(right.Work))
+            return $"To {AdminWork.InWords(right.Work)} is not limited to record types.";
+        if (right.Companies.Count > 0 && !AdminWork.HasCompanies(right.Work))
+            return $"To {AdminWork.InWords(right.Work)} is for everybody: it is not limited to companies.";
+        if (!AdminRights.All(by) && !by.Rights.Any(mine => mine.Includes(right)))
+            return $"You may not {AdminWork.InWords(right.Work).Replace("themselves", "yourself", StringComparison.Ordinal)} that far yourself, so you cannot let others.";
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.People})", cancel);
-        var row = await context.WorkRights.FirstOrDefaultAsync(known => known.Audience == audience && known.Work == right.Work, cancel);
+        var row = await context.AdminRights.FirstOrDefaultAsync(known => known.Audience == audience && known.Work == right.Work, cancel);
         var before = row is null ? null : Text(row);
-        var had = row is null ? null : new WorkRight(row.Work, row.Types, row.Companies);
+        var had = row is null ? null : new AdminRight(row.Work, row.Types, row.Companies);
         if (had is not null && had.Includes(right) && !right.Includes(had))
-            return $"{whom.InWords(catalogues.Live.Host)} may {Works.InWords(right.Work)} further than that already. Take that back first.";
-        if (had is not null && !right.Includes(had) && !WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(had)))
+            return $"{whom.InWords(catalogues.Live.Host)} may {AdminWork.InWords(right.Work)} further than that already. Take that back first.";
+        if (had is not null && !right.Includes(had) && !AdminRights.All(by) && !by.Rights.Any(mine => mine.Includes(had)))
             return "This right is given further than you have it, so you cannot change it.";
         if (row is null)
-            context.WorkRights.Add(
+            context.AdminRights.Add(
                 row = new()
                 {
                     Id = Guid.CreateVersion7(),
@@ -216,7 +216,11 @@ public sealed class PeopleAdmin(
                 context,
                 by,
                 [
-                    new(AuditKinds.People, "right:" + audience, $"Lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(right.Work)}")
+                    new(
+                        AuditKinds.People,
+                        "right:" + audience,
+                        $"Lets {whom.InWords(catalogues.Live.Host)} {AdminWork.InWords(right.Work)}"
+                    )
                     {
                         Before = before,
                         After = Text(row),
@@ -235,16 +239,16 @@ public sealed class PeopleAdmin(
         Allowing.MustBeSure(by);
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        if (await context.WorkRights.FindAsync([right], cancel) is not { } row)
+        if (await context.AdminRights.FindAsync([right], cancel) is not { } row)
             return null;
-        if (!WorkRights.All(by) && !by.Rights.Any(mine => mine.Includes(new(row.Work, row.Types, row.Companies))))
+        if (!AdminRights.All(by) && !by.Rights.Any(mine => mine.Includes(new(row.Work, row.Types, row.Companies))))
             return "You do not have this right that far yourself, so you cannot take it from others.";
         if (
             !Audience.TryParse(row.Audience, out var whom)
-            || !by.May(new WorkTouch(Works.People, WorkTouch.AnyType, await CompaniesOfAsync(whom, cancel)))
+            || !by.May(new AdminAction(AdminWork.People, AdminAction.AnyType, await CompaniesOfAsync(whom, cancel)))
         )
             return "You administer people of other companies.";
-        context.WorkRights.Remove(row);
+        context.AdminRights.Remove(row);
         await context.SaveChangesAsync(cancel);
         await audit.WriteAsync(
             context,
@@ -253,7 +257,7 @@ public sealed class PeopleAdmin(
                 new(
                     AuditKinds.People,
                     "right:" + row.Audience,
-                    $"No longer lets {whom.InWords(catalogues.Live.Host)} {Works.InWords(row.Work)}"
+                    $"No longer lets {whom.InWords(catalogues.Live.Host)} {AdminWork.InWords(row.Work)}"
                 )
                 {
                     Before = Text(row),
@@ -278,7 +282,7 @@ public sealed class PeopleAdmin(
 
     /// <summary>True when somebody administers the people of a company.</summary>
     public static bool MayAdminister(Viewer by, string company) =>
-        by.May(new WorkTouch(Works.People, WorkTouch.AnyType, company.Length == 0 ? null : [company]));
+        by.May(new AdminAction(AdminWork.People, AdminAction.AnyType, company.Length == 0 ? null : [company]));
 
     /// <summary>How many people have a role.</summary>
     public async Task<int> CountOfRoleAsync(string role, CancellationToken cancel = default)
@@ -305,20 +309,20 @@ public sealed class PeopleAdmin(
     public async Task ForgetRoleAsync(string role, CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        await context.WorkRights.Where(row => row.Audience == "role:" + role).ExecuteDeleteAsync(cancel);
+        await context.AdminRights.Where(row => row.Audience == "role:" + role).ExecuteDeleteAsync(cancel);
         await context.Roles.Where(known => known.Name == role).ExecuteDeleteAsync(cancel);
     }
 
     private static void Must(Viewer by)
     {
-        if (!by.May(Works.People))
+        if (!by.May(AdminWork.People))
             throw new AccessRefusedException("You may not administer people.");
     }
 
     private (string At, string Sentence)? Wrong(PersonInput input)
     {
-        if (input.Name.Length is 0 or > MostName || input.Name.Any(char.IsControl))
-            return ("name", $"A person has a name of 1 to {MostName} characters.");
+        if (input.Name.Length is 0 or > MaxName || input.Name.Any(char.IsControl))
+            return ("name", $"A person has a name of 1 to {MaxName} characters.");
         if (
             input.SignIn.Length is 0 or > 60
             || input.SignIn.Any(letter => !char.IsAsciiLetterOrDigit(letter) && letter is not ('.' or '-' or '_' or '@'))
@@ -361,14 +365,14 @@ public sealed class PeopleAdmin(
     private async Task<Viewer> ViewerOfAsync(PeltoContext context, Guid id, PersonInput input, CancellationToken cancel)
     {
         var viewer = new Viewer(id, input.Name, [.. input.Roles]) { SignIn = input.SignIn, Company = input.Company };
-        var rights = await context.WorkRights.AsNoTracking().ToListAsync(cancel);
+        var rights = await context.AdminRights.AsNoTracking().ToListAsync(cancel);
         return viewer with
         {
             Rights =
             [
                 .. rights
                     .Where(row => Audience.TryParse(row.Audience, out var whom) && whom.Holds(viewer, catalogues.Live.Host.Companies))
-                    .Select(row => new WorkRight(row.Work, row.Types, row.Companies)),
+                    .Select(row => new AdminRight(row.Work, row.Types, row.Companies)),
             ],
         };
     }
@@ -416,6 +420,6 @@ public sealed class PeopleAdmin(
 
     private static string Text(PersonInput person) => JsonSerializer.Serialize(person, SiteDefinition.Json);
 
-    private static string Text(WorkRightRow row) =>
-        JsonSerializer.Serialize(new WorkRight(row.Work, row.Types, row.Companies), SiteDefinition.Json);
+    private static string Text(AdminRightRow row) =>
+        JsonSerializer.Serialize(new AdminRight(row.Work, row.Types, row.Companies), SiteDefinition.Json);
 }

@@ -59,8 +59,8 @@ public sealed class Credentials(
         await using var context = await contexts.CreateDbContextAsync(cancel);
         if (
             await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.Id == id && !one.Disabled, cancel)
-                is not { TotpKey: { } kept } person
-            || KeyOf(person.Id, kept) is not { } key
+                is not { TotpKey: { } stored } person
+            || KeyOf(person.Id, stored) is not { } key
         )
             return false;
 
@@ -216,7 +216,7 @@ public sealed class Credentials(
         Allowing.MustBeSure(viewer);
         if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), 0) is not { } step)
             return null;
-        var kept = secrets.Seal(Convert.ToHexString(key), TotpPlace + viewer.Id);
+        var stored = secrets.Seal(Convert.ToHexString(key), TotpPlace + viewer.Id);
         IReadOnlyList<string> codes =
         [
             .. Enumerable
@@ -232,7 +232,7 @@ public sealed class Credentials(
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await context
             .Users.Where(one => one.Id == viewer.Id)
-            .ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, kept).SetProperty(one => one.TotpStep, step), cancel);
+            .ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpKey, stored).SetProperty(one => one.TotpStep, step), cancel);
         await context.RecoveryCodes.Where(row => row.PersonId == viewer.Id).ExecuteDeleteAsync(cancel);
         context.RecoveryCodes.AddRange(
             codes.Select(text => new RecoveryCodeRow { PersonId = viewer.Id, Digest = RecoveryDigest(viewer.Id, text) })
@@ -304,7 +304,7 @@ public sealed class Credentials(
             .FirstOrDefaultAsync(cancel);
     }
 
-    private byte[]? KeyOf(Guid id, string kept) => secrets.Open(kept, TotpPlace + id) is { } hex ? Convert.FromHexString(hex) : null;
+    private byte[]? KeyOf(Guid id, string stored) => secrets.Open(stored, TotpPlace + id) is { } hex ? Convert.FromHexString(hex) : null;
 
     private static bool IsRight(string hash, string password)
     {

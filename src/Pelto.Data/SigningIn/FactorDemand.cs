@@ -42,7 +42,7 @@ public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, Audit
     /// <summary>Demands it of others.</summary>
     public async Task SetAsync(string demand, Viewer by, CancellationToken cancel = default)
     {
-        if (!WorkRights.All(by))
+        if (!AdminRights.All(by))
             throw new AccessRefusedException("Only administrators say of whom a second factor is demanded.");
         Allowing.MustBeSure(by);
         if (All.All(one => one.Code != demand))

@@ -15,12 +15,12 @@ internal static class Hashing
     private static readonly TimeSpan Longest = TimeSpan.FromSeconds(10);
 
     // Whoever comes later than these would wait for longer than that.
-    private const int MostWaiting = 60;
+    private const int MaxWaiting = 60;
     private static int waiting;
 
     public static async Task<T> RunAsync<T>(Func<T> work, CancellationToken cancel)
     {
-        if (Interlocked.Increment(ref waiting) > MostWaiting)
+        if (Interlocked.Increment(ref waiting) > MaxWaiting)
         {
             Interlocked.Decrement(ref waiting);
             throw new TooBusyException();

@@ -83,7 +83,7 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
         DateTimeOffset seen,
             confirmed;
         Viewer viewer;
-        bool lacks;
+        bool missing;
         await using (var reader = await command.ExecuteReaderAsync(cancel))
         {
             if (!await reader.ReadAsync(cancel))
@@ -94,7 +94,8 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
                 reader.GetFieldValue<DateTimeOffset>(ViewerRows.Count + 1)
             );
             var isDemo = reader.GetBoolean(ViewerRows.Count + 4);
-            lacks = !isDemo && reader.GetBoolean(ViewerRows.Count + 2) && FactorDemand.IsOf(viewer, reader.GetString(ViewerRows.Count + 3));
+            missing =
+                !isDemo && reader.GetBoolean(ViewerRows.Count + 2) && FactorDemand.IsOf(viewer, reader.GetString(ViewerRows.Count + 3));
             viewer = viewer with { MustConfirm = !isDemo && !IsConfirmed(confirmed) };
         }
 
@@ -104,7 +105,7 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
             await context.Sessions.Where(row => row.Id == id).ExecuteUpdateAsync(set => set.SetProperty(row => row.SeenAt, now), cancel);
         }
 
-        return (viewer, confirmed, lacks);
+        return (viewer, confirmed, missing);
     }
 
     /// <summary>Puts down that somebody showed again who they are.</summary>

@@ -17,10 +17,10 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
 {
     // The first of the two numbers of the locks under which tries are counted.
     /// <summary>How many tries one sender has for a name before it waits.</summary>
-    public const int MostOfSender = 5;
+    public const int MaxOfSender = 5;
 
     /// <summary>How many tries all strange senders together have for a name before they wait.</summary>
-    public const int MostOfStrangers = 50;
+    public const int MaxOfStrangers = 50;
 
     /// <summary>For how long tries count.</summary>
     public static TimeSpan Counts { get; } = TimeSpan.FromMinutes(15);
@@ -48,14 +48,14 @@ public sealed class SignInTries(IDbContextFactory<PeltoContext> contexts, TimePr
         var mine = await tries
             .Where(row => row.Sender == sender)
             .OrderByDescending(row => row.At)
-            .Take(MostOfSender)
+            .Take(MaxOfSender)
             .Select(row => row.At)
             .ToListAsync(cancel);
-        var until = mine.Count >= MostOfSender ? mine[^1] + Counts : DateTimeOffset.MinValue;
+        var until = mine.Count >= MaxOfSender ? mine[^1] + Counts : DateTimeOffset.MinValue;
         if (!isKnown)
         {
-            var all = await tries.OrderByDescending(row => row.At).Take(MostOfStrangers).Select(row => row.At).ToListAsync(cancel);
-            if (all.Count >= MostOfStrangers && all[^1] + Counts > until)
+            var all = await tries.OrderByDescending(row => row.At).Take(MaxOfStrangers).Select(row => row.At).ToListAsync(cancel);
+            if (all.Count >= MaxOfStrangers && all[^1] + Counts > until)
                 until = all[^1] + Counts;
         }
 

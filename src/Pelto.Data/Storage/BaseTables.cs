@@ -21,9 +21,9 @@ internal static class BaseTables
     }
 
     /// <summary>The SQL of the table of a part of a user-defined record type, with its counters.</summary>
-    public static string Of(Part part)
+    public static string Create(Part part)
     {
-        var sql = new StringBuilder($"CREATE SCHEMA IF NOT EXISTS {Sql.Own};\n");
+        var sql = new StringBuilder($"CREATE SCHEMA IF NOT EXISTS {Sql.UserDefined};\n");
         AppendTable(sql, part);
         foreach (var field in part.Fields.Where(field => !field.IsAdded))
             AppendLinkAndNumber(sql, field);
@@ -36,7 +36,7 @@ internal static class BaseTables
     /// The SQL that gives a table a field's columns, if it has none yet. Rows on file get the starting value of a field that is needed;
     /// none is looked through.
     /// </summary>
-    public static IEnumerable<string> ColumnsOf(Field field)
+    public static IEnumerable<string> AddColumns(Field field)
     {
         var start = field.StartsWith(DateOnly.FromDateTime(DateTime.Today));
         for (var at = 0; at < field.Columns.Count; at++)

@@ -12,7 +12,7 @@ internal static class BulkUpdate
     /// <summary>The statement: ids are the first parameter, then come the field's columns, each as an array.</summary>
     /// <param name="field">The field.</param>
     /// <param name="condition">What else must hold of a row <c>t</c>, beginning with AND; or nothing.</param>
-    public static string Of(Field field, string condition = "")
+    public static string For(Field field, string condition = "")
     {
         var set = field.Columns.Select(
             (column, i) =>

@@ -8,7 +8,7 @@ using Pelto.Data.Database;
 namespace Pelto.Data.Storage;
 
 /// <summary>Reads from the database what a plan has to know.</summary>
-public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Catalogues catalogues)
+public sealed class FactsReader(NpgsqlDataSource source, ValueConversion conversion, Catalogues catalogues)
 {
     private const string CommentPrefix = "field ";
 
@@ -37,12 +37,12 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         var facts = await ReadTablesAsync(cancel);
         var misfits = new Dictionary<string, long>(StringComparer.Ordinal);
         var doubles = new Dictionary<string, long>(StringComparer.Ordinal);
-        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
+        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.StoredFields))
         {
             if (
                 !facts.Added.TryGetValue(field.Table, out var table)
                 || !field.Columns.All(column =>
-                    table.Columns.TryGetValue(column.Name, out var kept) && kept.FieldId == field.Id && kept.Type == column.Type
+                    table.Columns.TryGetValue(column.Name, out var stored) && stored.FieldId == field.Id && stored.Type == column.Type
                 )
             )
                 continue;
@@ -70,7 +70,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         var conversions = new Dictionary<string, Conversions>(StringComparer.Ordinal);
         var merged = new Dictionary<(string, string), long>();
         var filled = new Dictionary<string, long>(StringComparer.Ordinal);
-        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.KeptFields))
+        foreach (var field in draft.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.StoredFields))
         {
             if (
                 live.FindField(field.Id) is not { } earlier
@@ -79,7 +79,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             )
                 continue;
             if (earlier.Columns[0].Name != field.Columns[0].Name)
-                conversions[field.Id] = await carrying.PreviewAsync(earlier, field, cancel: cancel);
+                conversions[field.Id] = await conversion.PreviewAsync(earlier, field, cancel: cancel);
             if (field.Kind.Choices is not { } now || earlier.Kind.Choices is not { } were)
                 continue;
             foreach (
@@ -120,7 +120,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         Viewer viewer,
         int? most = null,
         CancellationToken cancel = default
-    ) => IsTold(viewer, from) ? await carrying.PreviewAsync(from, to, most, cancel) : null;
+    ) => IsTold(viewer, from) ? await conversion.PreviewAsync(from, to, most, cancel) : null;
 
     /// <summary>
     /// Values on file that a field's rules would refuse: how many, and some with their records. None for whoever may not read them.
@@ -274,7 +274,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
             return await LongestAsync(target.Name, viewer, cancel) is { } name
                 ? name + (await LongestAsync(target.Identifier, viewer, cancel) ?? 0) + 3
                 : null;
-        if (!held.IsStored || held.Kind.Holds != ValueForm.Text || held.Kind.IsLongText || held.Kind.IsChoice)
+        if (!held.IsStored || held.Kind.DataType != DataType.Text || held.Kind.IsLongText || held.Kind.IsChoice)
             return null;
         var column = held.ColumnNames()("");
         return (int)
@@ -373,7 +373,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
         return StorageFacts.Nothing with
         {
             LinkTables = linked.ToDictionary(pair => pair.Key, pair => pair.Value[0], StringComparer.Ordinal),
-            Own = own,
+            UserDefined = own,
             FindIndexes = finding,
             Added = columns.ToDictionary(
                 pair => pair.Key,
@@ -450,7 +450,7 @@ public sealed class FactsReader(NpgsqlDataSource source, Carrying carrying, Cata
     private async Task<long> CountRowsAsync(Part part, CancellationToken cancel)
     {
         var table = Sql.Base(part);
-        if (part.RecordType.Own is not null && await CountedAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0)
+        if (part.RecordType.Definition is not null && await CountedAsync($"SELECT count(to_regclass('{table}'))", cancel) == 0)
             return 0;
         return await CountedAsync("SELECT " + CountSql(table), cancel);
     }

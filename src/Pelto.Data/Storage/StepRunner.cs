@@ -6,7 +6,7 @@ using Pelto.Data.Definitions;
 namespace Pelto.Data.Storage;
 
 /// <summary>Carries plan steps out, one by one, on a database that people are working on.</summary>
-public sealed class StepRunner(OwnerDatabase database, Carrying carrying, DataSaver saver)
+public sealed class StepRunner(OwnerDatabase database, ValueConversion conversion, DataSaver saver)
 {
     /// <summary>
     /// Carries out what is not done yet. Steps that take a moment go to the database together; each that takes longer goes alone.
@@ -21,7 +21,7 @@ public sealed class StepRunner(OwnerDatabase database, Carrying carrying, DataSa
         foreach (var step in steps.Where(step => !step.IsDone(known)))
         {
             cancel.ThrowIfCancellationRequested();
-            await say(step.Says);
+            await say(step.Description);
             if (step.IsInstant)
             {
                 together.AddRange(SqlOf(step));
@@ -42,13 +42,13 @@ public sealed class StepRunner(OwnerDatabase database, Carrying carrying, DataSa
     {
         switch (step)
         {
-            case CarryValues carry:
-                await carrying.CarryAllAsync(carry.From, carry.To, say, cancel);
+            case ConvertValues convert:
+                await conversion.ConvertAllAsync(convert.From, convert.To, say, cancel);
                 break;
-            case FinishCarrying finish:
-                await carrying.CarryChangedAsync(finish.From, finish.To, cancel);
+            case FinishConversion finish:
+                await conversion.ConvertChangedAsync(finish.From, finish.To, cancel);
                 await RunAsync(string.Join('\n', SqlOf(step)), cancel);
-                await carrying.CarryChangedAsync(finish.From, finish.To, cancel);
+                await conversion.ConvertChangedAsync(finish.From, finish.To, cancel);
                 break;
             case SaveData save:
                 await saver.SaveAsync(save, cancel);

@@ -33,13 +33,13 @@ internal sealed class StorageNames : IStorageNames
     public string Linked(string table) => Sql.Table(Sql.Linked, table);
 
     /// <inheritdoc/>
-    public string Of(Part part) => Sql.Base(part);
+    public string TableOf(Part part) => Sql.Base(part);
 
     /// <inheritdoc/>
     public string Called(Part part) => $"{Sql.SchemaOf(part.RecordType)}.{part.Table}";
 
     /// <inheritdoc/>
-    public string Of(Field field) => Sql.Of(field);
+    public string TableOf(Field field) => Sql.Of(field);
 
     /// <inheritdoc/>
     public string TargetOf(Field link) => Sql.Base(link.Target!.Header);
@@ -72,8 +72,8 @@ internal sealed class StorageNames : IStorageNames
     public string ListedBy(Field field) => ListIndexSql.Over(field);
 
     /// <inheritdoc/>
-    public string TableOf(Part part) => BaseTables.Of(part);
+    public string CreateTable(Part part) => BaseTables.Create(part);
 
     /// <inheritdoc/>
-    public IEnumerable<string> ColumnsOf(Field field) => BaseTables.ColumnsOf(field);
+    public IEnumerable<string> AddColumns(Field field) => BaseTables.AddColumns(field);
 }

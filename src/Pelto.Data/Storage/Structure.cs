@@ -33,7 +33,7 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         internal bool IsSame(Part other) => (Kind, Schema, Table, Name) == (other.Kind, other.Schema, other.Table, other.Name);
     }
 
-    private const string Asked = """
+    private const string Query = """
         WITH schemas AS (SELECT oid, nspname::text FROM pg_namespace WHERE nspname IN ('added', 'own', 'linked') OR (nspname = 'erp' AND $1)),
         tables AS (SELECT c.oid, n.nspname, c.relname::text, c.relkind FROM pg_class c JOIN schemas n ON n.oid = c.relnamespace)
         SELECT 'schema', nspname, '', '', '', true FROM schemas
@@ -64,7 +64,7 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         CancellationToken cancel = default
     )
     {
-        await using var command = source.CreateCommand(Asked);
+        await using var command = source.CreateCommand(Query);
         command.Parameters.Add(new() { Value = ofHost });
         command.Parameters.Add(new() { Value = lasting.ToArray() });
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -121,7 +121,7 @@ public sealed record Structure(bool OfHost, IReadOnlyList<Structure.Part> Parts)
         {
             yield return $"DROP TRIGGER IF EXISTS {Sql.Name(trigger.Name)} ON {trigger.On};";
             if (trigger.Name.StartsWith(TrackColumn.Prefix, StringComparison.Ordinal))
-                yield return $"DELETE FROM pelto.carry WHERE table_name = '{Quoted(trigger.Table)}' AND column_name = '{Quoted(trigger.Name[TrackColumn.Prefix.Length..])}';";
+                yield return $"DELETE FROM pelto.conversion WHERE table_name = '{Quoted(trigger.Table)}' AND column_name = '{Quoted(trigger.Name[TrackColumn.Prefix.Length..])}';";
         }
 
         foreach (var rule in Made("rule"))

@@ -34,7 +34,7 @@ internal sealed class BearerTokens(
     {
         Response.Headers.WWWAuthenticate = "Bearer";
         return Problems
-            .Of(
+            .For(
                 StatusCodes.Status401Unauthorized,
                 "Send a bearer token that has not ended: Authorization: Bearer pelto_… People make theirs under Your settings, Signing in."
             )
@@ -42,5 +42,5 @@ internal sealed class BearerTokens(
     }
 
     protected override Task HandleForbiddenAsync(AuthenticationProperties properties) =>
-        Problems.Of(StatusCodes.Status403Forbidden, "This token's person may not do that.").ExecuteAsync(Context);
+        Problems.For(StatusCodes.Status403Forbidden, "This token's person may not do that.").ExecuteAsync(Context);
 }

@@ -37,7 +37,7 @@ internal static class EntriesInterface
         if (request.Find(type) is not { } found)
             return RecordsInterface.NoType(type);
         if (!Enum.TryParse<EntryState>(state ?? nameof(EntryState.Waiting), ignoreCase: true, out var wanted) || int.TryParse(state, out _))
-            return Problems.Of(StatusCodes.Status400BadRequest, "state is waiting, accepted or refused.");
+            return Problems.For(StatusCodes.Status400BadRequest, "state is waiting, accepted or refused.");
         var rows = await entries.ReadAsync(found, wanted, request.Viewer, RecordLists.LargestPage, cancel);
         return Results.Json(new JsonObject { ["entries"] = new JsonArray([.. rows.Select(entry => Written(entry, request.Viewer))]) });
     }
@@ -58,7 +58,7 @@ internal static class EntriesInterface
             return RecordsInterface.NoType(type);
         if (await entries.FindAsync(found, id, request.Viewer, cancel) is not { } entry)
             return Problems.NotFound("There is no such entry.");
-        var changes = RecordChanges.Of(entry.Begun);
+        var changes = RecordChanges.Between(entry.Begun);
         changes.Entry = id;
         if (RecordsInterface.HasBody(context))
         {
@@ -77,7 +77,7 @@ internal static class EntriesInterface
             return RecordsInterface.NoType(type);
         return await decide(found)
             ? Results.NoContent()
-            : Problems.Of(StatusCodes.Status409Conflict, "It was decided on already, or is not there.");
+            : Problems.For(StatusCodes.Status409Conflict, "It was decided on already, or is not there.");
     }
 
     private static JsonNode Written(Entry entry, Viewer viewer)

@@ -75,24 +75,24 @@ internal static class FormulasInterface
         if (refusal is not null)
             return refusal;
         var unfit = changes
-            .Header.Select(one => (At: new Spot(type.Header, null, one.Key), one.Value))
+            .Header.Select(one => (At: new FieldAddress(type.Header, null, one.Key), one.Value))
             .Concat(
                 changes.Lines.SelectMany(lines =>
-                    lines.Value.SelectMany(row => row.Values.Select(one => (At: new Spot(lines.Key, row.Key, one.Key), one.Value)))
+                    lines.Value.SelectMany(row => row.Values.Select(one => (At: new FieldAddress(lines.Key, row.Key, one.Key), one.Value)))
                 )
             )
             .Where(one => one.Value.Refusal is not null)
             .Select(one => (RecordJson.Pointer(one.At, changes), one.Value.Refusal!))
             .ToList();
         if (unfit.Count > 0)
-            return Problems.Of(StatusCodes.Status422UnprocessableEntity, unfit[0].Item2, unfit);
+            return Problems.For(StatusCodes.Status422UnprocessableEntity, unfit[0].Item2, unfit);
         if (await trials.RecordAsync(type, id, changes, request.Viewer, cancel) is not { } record)
             return RecordsInterface.NoRecord(type, id!.Value);
         var line = part.IsLines ? record.LinesOf(part).FirstOrDefault() : null;
         if (part.IsLines && line is null)
             return Wrong($"Send one of the {part.Plural.ToLowerInvariant()} in lines: the formula is about the first.");
-        return await trials.WithReachAsync(record, text, part, line, request.Viewer, cancel) is var trial && trial.Refusal is { } guarded
-            ? Problems.Of(StatusCodes.Status403Forbidden, guarded)
+        return await trials.WithRelatedAsync(record, text, part, line, request.Viewer, cancel) is var trial && trial.Refusal is { } guarded
+            ? Problems.For(StatusCodes.Status403Forbidden, guarded)
             : Answer(trial);
     }
 
@@ -105,7 +105,7 @@ internal static class FormulasInterface
             {
                 ["kind"] = trial.Formula is null
                     ? null
-                    : KindOf(trial.Value.IsEmpty || trial.Value.IsError ? trial.Formula.Type : trial.Value.Type),
+                    : KindOf(trial.Value.IsEmpty || trial.Value.IsError ? trial.Formula.DataType : trial.Value.DataType),
                 ["value"] = Written(trial.Value),
                 ["problems"] = new JsonArray([
                     .. trial.Problems.Select(problem => new JsonObject
@@ -120,26 +120,26 @@ internal static class FormulasInterface
             }
         );
 
-    private static string KindOf(ValueForm form) =>
+    private static string KindOf(DataType form) =>
         form switch
         {
-            ValueForm.YesNo => "yes_no",
-            ValueForm.Moment => "date_time",
-            ValueForm.Several => "choices",
+            DataType.YesNo => "yes_no",
+            DataType.Moment => "date_time",
+            DataType.Several => "choices",
             var other => other.ToString().ToLowerInvariant(),
         };
 
     private static JsonNode? Written(Value value) =>
-        value.Type switch
+        value.DataType switch
         {
-            ValueForm.Number => JsonValue.Create(Numbers.Shortest(value.Number)),
-            ValueForm.Text => value.Text,
-            ValueForm.YesNo => value.Yes,
-            ValueForm.Date or ValueForm.Time or ValueForm.Moment => value.ToString(),
-            ValueForm.Link => value.Target,
-            ValueForm.Money => new JsonObject { ["amount"] = Numbers.Shortest(value.Amount), ["currency"] = value.Unit },
-            ValueForm.Quantity => new JsonObject { ["amount"] = Numbers.Shortest(value.Amount), ["unit"] = value.Unit },
-            ValueForm.Several => new JsonArray([.. value.Codes.Select(code => JsonValue.Create(code))]),
+            DataType.Number => JsonValue.Create(Numbers.Shortest(value.Number)),
+            DataType.Text => value.Text,
+            DataType.YesNo => value.Yes,
+            DataType.Date or DataType.Time or DataType.Moment => value.ToString(),
+            DataType.Link => value.Target,
+            DataType.Money => new JsonObject { ["amount"] = Numbers.Shortest(value.Amount), ["currency"] = value.Unit },
+            DataType.Quantity => new JsonObject { ["amount"] = Numbers.Shortest(value.Amount), ["unit"] = value.Unit },
+            DataType.Several => new JsonArray([.. value.Codes.Select(code => JsonValue.Create(code))]),
             _ => null,
         };
 
@@ -163,5 +163,5 @@ internal static class FormulasInterface
         return asked[name] is not { } node || (node is JsonValue value && value.TryGetValue(out text));
     }
 
-    private static IResult Wrong(string sentence) => Problems.Of(StatusCodes.Status400BadRequest, sentence);
+    private static IResult Wrong(string sentence) => Problems.For(StatusCodes.Status400BadRequest, sentence);
 }

@@ -11,7 +11,7 @@ internal static class Interface
         api.MapGet("record-types", RecordTypesInterface.All);
         api.MapGet("record-types/{type}", RecordTypesInterface.One);
         api.MapGet("openapi.json", (CurrentRequest request) =>
-            Results.Json(OpenApi.Of(request.Catalogue, request.Viewer), contentType: "application/openapi+json;version=3.1")
+            Results.Json(OpenApi.For(request.Catalogue, request.Viewer), contentType: "application/openapi+json;version=3.1")
         );
         api.MapRecords();
         api.MapEntries();

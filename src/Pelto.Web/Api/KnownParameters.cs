@@ -14,10 +14,10 @@ internal sealed class KnownParameters : IEndpointFilter
         var http = context.HttpContext;
         if (http.Request.Query.Count == 0)
             return next(context);
-        var known = Of(http.GetEndpoint()!);
+        var known = For(http.GetEndpoint()!);
         return http.Request.Query.Keys.FirstOrDefault(name => !known.Contains(name)) is { } unknown
             ? ValueTask.FromResult<object?>(
-                Problems.Of(
+                Problems.For(
                     StatusCodes.Status400BadRequest,
                     $"There is no parameter “{unknown}” here. {(known.Count == 0 ? "There are none." : $"There {(known.Count == 1 ? "is" : "are")}: {string.Join(", ", known.Order(StringComparer.Ordinal))}.")}"
                 )
@@ -26,7 +26,7 @@ internal sealed class KnownParameters : IEndpointFilter
     }
 
     /// <summary>The parameters of an address: what is read from it as text, and does not stand in its path.</summary>
-    private static HashSet<string> Of(Endpoint endpoint) =>
+    private static HashSet<string> For(Endpoint endpoint) =>
         endpoint
             .Metadata.GetOrderedMetadata<IParameterBindingMetadata>()
             .Where(parameter =>

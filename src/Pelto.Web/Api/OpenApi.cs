@@ -11,7 +11,7 @@ namespace Pelto.Web.Api;
 /// </summary>
 internal static class OpenApi
 {
-    public static JsonObject Of(Catalogue catalogue, Viewer viewer)
+    public static JsonObject For(Catalogue catalogue, Viewer viewer)
     {
         var paths = new JsonObject
         {
@@ -39,7 +39,7 @@ internal static class OpenApi
 
         AddFiles(paths);
         AddFormulas(paths);
-        if (Works.InDraft.Any(viewer.May))
+        if (AdminWork.InDraft.Any(viewer.May))
             AddSetUp(paths);
         schemas["problem"] = ProblemSchema();
         Complete(paths);
@@ -245,7 +245,7 @@ internal static class OpenApi
                 {
                     ["type"] = "array",
                     ["minItems"] = 1,
-                    ["maxItems"] = ListGroups.MostKeys,
+                    ["maxItems"] = ListGroups.MaxKeys,
                     ["items"] = new JsonObject { ["type"] = "string", ["pattern"] = "^[a-z][a-z0-9_]*(:(month|quarter|year))?$" },
                 },
                 "Field codes; days are put together by a word behind, such as order_date:month."
@@ -387,7 +387,7 @@ internal static class OpenApi
             ["content"] = new JsonObject { ["application/octet-stream"] = new JsonObject() },
         };
         paths["/files"] = new JsonObject { ["post"] = bring };
-        JsonArray Of(string what) =>
+        JsonArray For(string what) =>
             new(
                 Parameter("type", "path", new JsonObject { ["type"] = "string" }, "The code of the record type."),
                 Parameter("record", "path", new JsonObject { ["type"] = "integer" }, "The record's id."),
@@ -404,12 +404,12 @@ internal static class OpenApi
         };
         paths["/records/{type}/{record}/files/{field}"] = new JsonObject
         {
-            ["parameters"] = Of("file"),
+            ["parameters"] = For("file"),
             ["get"] = Operation("Reads a file of a record.", content),
         };
         paths["/records/{type}/{record}/reveal/{field}"] = new JsonObject
         {
-            ["parameters"] = Of("secret"),
+            ["parameters"] = For("secret"),
             ["post"] = Operation(
                 "Shows a secret, and puts down that it was shown.",
                 Answered("The secret.", new JsonObject { ["type"] = "object" }),
@@ -464,7 +464,7 @@ internal static class OpenApi
             lines[part.Code] = new JsonObject
             {
                 ["type"] = "array",
-                ["maxItems"] = Core.Records.Pipeline.MostLines,
+                ["maxItems"] = Core.Records.Pipeline.MaxLines,
                 ["items"] = row,
             };
         }
@@ -485,7 +485,7 @@ internal static class OpenApi
         if (
             !type.Guarding.IsPlain
             && type.Parts.SelectMany(part => part.Fields)
-                .Any(field => viewer.SureAt(field) < AccessLevel.Read && viewer.StandingAt(type).Of(field).Seen.IsPossible)
+                .Any(field => viewer.SureAt(field) < AccessLevel.Read && viewer.AccessAt(type).For(field).Visible.IsPossible)
         )
             properties["masked"] = new JsonObject
             {

@@ -3,7 +3,7 @@ namespace Pelto.Web.Api;
 /// <summary>Errors of the programming interface as RFC 9457 problem details; particulars with JSON pointers, as in its section 3.</summary>
 internal static class Problems
 {
-    public static IResult Of(int status, string detail, IEnumerable<(string Pointer, string Sentence)>? errors = null)
+    public static IResult For(int status, string detail, IEnumerable<(string Pointer, string Sentence)>? errors = null)
     {
         var more = new Dictionary<string, object?>();
         if (errors is not null)
@@ -11,5 +11,5 @@ internal static class Problems
         return Results.Problem(detail, statusCode: status, extensions: more);
     }
 
-    public static IResult NotFound(string what) => Of(StatusCodes.Status404NotFound, what);
+    public static IResult NotFound(string what) => For(StatusCodes.Status404NotFound, what);
 }

@@ -82,7 +82,7 @@ internal static class RecordTypesInterface
             unique = field.Content.Unique,
             check = views.Told(field.Rules.Check),
             texts = field.Content.Texts,
-            startingValue = field.Content.StartingValue,
+            defaultValue = field.Content.DefaultValue,
             filledBy = field.IsFilled
                 ? field.Asking is not null
                     ? "query"
@@ -91,9 +91,9 @@ internal static class RecordTypesInterface
                         : "formula"
                 : field.Numbering is not null
                     ? "numbering"
-                    : field.IsKeptUp
+                    : field.IsMaintained
                         ? "erp"
-                        : field.IsSeen
+                        : field.IsThroughLink
                             ? "link"
                             : "hand",
             path = field.Content.Path,

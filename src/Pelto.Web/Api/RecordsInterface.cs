@@ -46,9 +46,9 @@ internal static class RecordsInterface
         if (request.Find(type) is not { } found)
             return NoType(type);
         if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong)
-            return Problems.Of(StatusCodes.Status400BadRequest, wrong);
+            return Problems.For(StatusCodes.Status400BadRequest, wrong);
         if (!TryTake(take, out var rows))
-            return Problems.Of(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
+            return Problems.For(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
         if (TryFilters(found, filter, request, out var filters) is { } notFiltered)
             return notFiltered;
         try
@@ -60,7 +60,7 @@ internal static class RecordsInterface
         }
         catch (FormatException unknown)
         {
-            return Problems.Of(StatusCodes.Status400BadRequest, unknown.Message);
+            return Problems.For(StatusCodes.Status400BadRequest, unknown.Message);
         }
     }
 
@@ -74,7 +74,7 @@ internal static class RecordsInterface
         )
         {
             if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field))
-                return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
+                return Problems.For(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
             filters.Add(one);
         }
 
@@ -103,14 +103,14 @@ internal static class RecordsInterface
         )
         {
             if (key is not { } one || !FilterInput.MayFilter(request.Viewer, one.Field))
-                return Problems.Of(StatusCodes.Status400BadRequest, refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
+                return Problems.For(StatusCodes.Status400BadRequest, refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
             keys.Add(one);
         }
 
-        if (keys.Count is 0 or > ListGroups.MostKeys || keys.DistinctBy(key => key.Field).Count() < keys.Count)
-            return Problems.Of(
+        if (keys.Count is 0 or > ListGroups.MaxKeys || keys.DistinctBy(key => key.Field).Count() < keys.Count)
+            return Problems.For(
                 StatusCodes.Status400BadRequest,
-                $"Say with “by” what to group by: one field, or {ListGroups.MostKeys} different ones."
+                $"Say with “by” what to group by: one field, or {ListGroups.MaxKeys} different ones."
             );
         var groups = await lists.GroupAsync(
             new(found, [], 0, Search: search) { Filters = filters },
@@ -143,7 +143,7 @@ internal static class RecordsInterface
             if (!total.IsError)
                 totals[field.Code] =
                     total.IsEmpty ? null
-                    : total.Type == ValueForm.Money ? new JsonObject { ["amount"] = total.Amount, ["currency"] = total.Unit }
+                    : total.DataType == DataType.Money ? new JsonObject { ["amount"] = total.Amount, ["currency"] = total.Unit }
                     : field.Kind.ToJson(total);
         var json = new JsonObject { ["count"] = group.Count, ["totals"] = totals };
         if (!isAll)
@@ -162,7 +162,7 @@ internal static class RecordsInterface
     {
         var (file, refusal) = await FileRoutes.TakeAsync(context, name, field, files, request, cancel);
         return file is null
-            ? Problems.Of(StatusCodes.Status422UnprocessableEntity, refusal!)
+            ? Problems.For(StatusCodes.Status422UnprocessableEntity, refusal!)
             : Results.Json(
                 new
                 {
@@ -267,8 +267,8 @@ internal static class RecordsInterface
             throw new AccessRefusedException($"You may not create {to.Plural.ToLowerInvariant()}.");
         var (begun, none) = await store.FollowAsync(follow, id, request.Viewer, cancel);
         if (begun is null)
-            return none is null ? NoRecord(found, id) : Problems.Of(StatusCodes.Status409Conflict, none);
-        var changes = RecordChanges.Of(begun);
+            return none is null ? NoRecord(found, id) : Problems.For(StatusCodes.Status409Conflict, none);
+        var changes = RecordChanges.Between(begun);
         if (HasBody(context))
         {
             var (sent, refusal) = await BodyAsync(context, to, request, lists, cancel);
@@ -350,7 +350,7 @@ internal static class RecordsInterface
             SaveResult.Saved => Results.NoContent(),
             SaveResult.Gone => NoRecord(found, id),
             SaveResult.Stale => Stale(null, context),
-            _ => Problems.Of(StatusCodes.Status409Conflict, deletion.Refusal!),
+            _ => Problems.For(StatusCodes.Status409Conflict, deletion.Refusal!),
         };
     }
 
@@ -372,7 +372,7 @@ internal static class RecordsInterface
         }
         catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
         {
-            return (new(), Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}"));
+            return (new(), Problems.For(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}"));
         }
     }
 
@@ -391,7 +391,7 @@ internal static class RecordsInterface
         var changes = RecordJson.ReadChanges(json.RootElement, type, refusals);
         return (
             changes,
-            refusals.Count == 0 ? null : Problems.Of(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals)
+            refusals.Count == 0 ? null : Problems.For(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals)
         );
     }
 
@@ -485,7 +485,7 @@ internal static class RecordsInterface
     }
 
     private static IResult Refused(Outcome outcome, RecordChanges changes) =>
-        Problems.Of(
+        Problems.For(
             StatusCodes.Status422UnprocessableEntity,
             outcome.Messages[0].Sentence,
             outcome.Messages.Select(message => (RecordJson.Pointer(message.At, changes), message.Sentence))
@@ -495,7 +495,7 @@ internal static class RecordsInterface
     {
         if (now is not null)
             context.Response.Headers.ETag = Tag(now);
-        return Problems.Of(
+        return Problems.For(
             StatusCodes.Status412PreconditionFailed,
             "Somebody changed this record meanwhile. Read it again and repeat your change."
         );

@@ -28,7 +28,7 @@ internal static class SetUpInterface
                     .AddAuthenticationSchemes(BearerTokens.Scheme)
                     .RequireAuthenticatedUser()
                     .RequireAssertion(static context =>
-                        context.Resource is HttpContext http && SignedIn.Of(http) is { } who && Works.InDraft.Any(who.Viewer.May)
+                        context.Resource is HttpContext http && SignedIn.In(http) is { } who && AdminWork.InDraft.Any(who.Viewer.May)
                     )
             );
         setUp.MapGet("definition", (CurrentRequest request) => Document(request, request.Catalogue.Site));
@@ -60,7 +60,7 @@ internal static class SetUpInterface
             using var json = await Bodies.DocumentAsync(context, cancel);
             var beyond = Bodies.NumbersBeyond(json.RootElement).ToList();
             if (beyond.Count > 0)
-                return Problems.Of(StatusCodes.Status400BadRequest, "The document holds numbers that cannot be kept.", beyond);
+                return Problems.For(StatusCodes.Status400BadRequest, "The document holds numbers that cannot be kept.", beyond);
             var wrong = Schema.Value.Evaluate(json.RootElement, new EvaluationOptions { OutputFormat = OutputFormat.List });
             if (!wrong.IsValid)
             {
@@ -68,7 +68,7 @@ internal static class SetUpInterface
                     .Where(detail => detail.Errors is not null)
                     .Select(detail => (detail.InstanceLocation.ToString(), string.Join(" ", detail.Errors!.Values)))
                     .ToList();
-                return Problems.Of(
+                return Problems.For(
                     StatusCodes.Status422UnprocessableEntity,
                     "The document does not keep to the schema at setup/schema.",
                     errors
@@ -79,7 +79,7 @@ internal static class SetUpInterface
         }
         catch (JsonException wrong) when (wrong.Path is { Length: > 1 } path)
         {
-            return Problems.Of(
+            return Problems.For(
                 StatusCodes.Status400BadRequest,
                 "The document holds a value that cannot be kept.",
                 [(Bodies.PointerOf(path), "This is beyond what can be kept here, or written in another form.")]
@@ -88,12 +88,12 @@ internal static class SetUpInterface
         catch (Exception wrong)
             when (wrong is JsonException or InvalidOperationException or OverflowException or FormatException or ArgumentException)
         {
-            return Problems.Of(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}");
+            return Problems.For(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}");
         }
 
         try
         {
-            (site, _) = await queries.SettleAsync(site, request.Catalogue, cancel);
+            (site, _) = await queries.AnalyseAsync(site, request.Catalogue, cancel);
             var draft = await drafts.ChangeAsync(
                 whole => request.Views.Merged(whole, site),
                 "Sent a whole definition through the programming interface",
@@ -106,7 +106,7 @@ internal static class SetUpInterface
         }
         catch (DraftChangedException changed)
         {
-            return Problems.Of(StatusCodes.Status412PreconditionFailed, changed.Message);
+            return Problems.For(StatusCodes.Status412PreconditionFailed, changed.Message);
         }
     }
 
@@ -128,7 +128,7 @@ internal static class SetUpInterface
                     effect = change.Effect,
                 }),
                 problems = plan.Problems.Select(Described),
-                steps = plan.Before.Concat(plan.After).Select(step => step.Says),
+                steps = plan.Before.Concat(plan.After).Select(step => step.Description),
                 jobs = plan.Jobs.Select(job => job.Says),
                 sql = ReleasePlans.SqlOf(plan.Before.Concat(plan.After)),
             }
@@ -155,7 +155,7 @@ internal static class SetUpInterface
         }
         catch (Exception wrong) when (wrong is JsonException or InvalidOperationException)
         {
-            return Problems.Of(StatusCodes.Status400BadRequest, "The body is not JSON that can be read.");
+            return Problems.For(StatusCodes.Status400BadRequest, "The body is not JSON that can be read.");
         }
 
         try
@@ -178,7 +178,7 @@ internal static class SetUpInterface
             var row = await queue.RunAsync(id, CancellationToken.None);
             return row.State == PublishingState.Done
                 ? Results.Json(new { release = row.Release, said = row.Saying })
-                : Problems.Of(StatusCodes.Status409Conflict, row.Saying);
+                : Problems.For(StatusCodes.Status409Conflict, row.Saying);
         }
         catch (PublishRefusedException refused)
         {
@@ -204,5 +204,5 @@ internal static class SetUpInterface
 
     // Whoever has part of the work reads that part.
     private static IResult Document(CurrentRequest request, SiteDefinition site) =>
-        Results.Text(request.Views.Seen(site).ToJson(), "application/json", Encoding.UTF8);
+        Results.Text(request.Views.VisibleTo(site).ToJson(), "application/json", Encoding.UTF8);
 }

@@ -8,7 +8,7 @@ internal static class AudienceChoices
     /// <summary>All but everyone, each as definitions write it and as people read it.</summary>
     /// <param name="host">Has the companies and roles.</param>
     /// <param name="people">All people.</param>
-    public static IEnumerable<(string Code, string Label)> Of(HostDescription host, IEnumerable<PersonToPick> people) =>
+    public static IEnumerable<(string Code, string Label)> For(HostDescription host, IEnumerable<PersonToPick> people) =>
         [
             .. host.Companies.Select(company => ($"company:{company.Code}", $"Company {company.Label}")),
             .. host.Companies.Select(company => company.Country).Distinct().Select(country => ($"country:{country}", $"Country {country}")),

@@ -43,7 +43,7 @@ internal static class AuditExport
     }
 
     private static async Task<IResult> WriteCsvAsync(
-        [AsParameters] AuditAsked asked,
+        [AsParameters] AuditFilter asked,
         HttpContext context,
         CurrentRequest request,
         AuditReader audit,
@@ -67,7 +67,7 @@ internal static class AuditExport
     }
 
     private static async Task<IResult> WriteJsonAsync(
-        [AsParameters] AuditAsked asked,
+        [AsParameters] AuditFilter asked,
         HttpContext context,
         CurrentRequest request,
         AuditReader audit,
@@ -104,7 +104,7 @@ internal static class AuditExport
     }
 
     private static IAsyncEnumerable<(AuditEntry Entry, string? Hash)> Begin(
-        AuditAsked asked,
+        AuditFilter asked,
         HttpContext context,
         CurrentRequest request,
         AuditReader audit,
@@ -119,7 +119,7 @@ internal static class AuditExport
         var view = new AuditView(request.Catalogue, request.Viewer);
         return audit
             .ReadAsync(asked.ToSearch(request.Locale, []), cancel)
-            .Select(kept => (view.Of(kept.Entry), view.Of(kept.Entry) == kept.Entry ? kept.Hash : null));
+            .Select(stored => (view.For(stored.Entry), view.For(stored.Entry) == stored.Entry ? stored.Hash : null));
     }
 
     private static string?[] Texts(AuditEntry entry, string? hash) =>

@@ -13,7 +13,7 @@ public sealed class AuditView(Catalogue catalogue, Viewer viewer)
     private const string Withheld = Masks.Pattern;
 
     /// <summary>The entry with what this person may not read of it masked.</summary>
-    public AuditEntry Of(AuditEntry entry) =>
+    public AuditEntry For(AuditEntry entry) =>
         entry.Note.Kind != AuditKinds.Value || Reads(entry.Note.Subject)
             ? entry
             : entry with
@@ -31,7 +31,7 @@ public sealed class AuditView(Catalogue catalogue, Viewer viewer)
         {
             _ when note.Before is null && note.After is null => [],
             AuditKinds.Definition or AuditKinds.Layer or AuditKinds.Access when note.Subject != DefinitionChanges.Host =>
-                new DefinitionDetails(catalogue, new(viewer, catalogue)).Of(note.Before, note.After),
+                new DefinitionDetails(catalogue, new(viewer, catalogue)).For(note.Before, note.After),
             _ => [new("", note.Before ?? PropertyChange.Nothing, note.After ?? PropertyChange.Nothing)],
         };
 
@@ -61,5 +61,5 @@ public sealed class AuditView(Catalogue catalogue, Viewer viewer)
 
     // A field that is not live any more has no grants: whoever has everything by role reads what it held.
     private bool Reads(string field) =>
-        catalogue.FindField(field) is { } known ? viewer.SureAt(known) >= AccessLevel.Read : WorkRights.All(viewer);
+        catalogue.FindField(field) is { } known ? viewer.SureAt(known) >= AccessLevel.Read : AdminRights.All(viewer);
 }

@@ -38,12 +38,13 @@ public sealed class ChoiceAdder(SmallReleases releases)
         if (
             choices.All.Any(choice => choice.MergedInto is not null && ChoiceRules.Key(choice.Label) == ChoiceRules.Key(plain))
             && field.Kind.Parse(plain) is { Refusal: null } merged
-            && choices.Find(merged.Value.Type == ValueForm.Several ? merged.Value.Codes[0] : merged.Value.Text) is { IsOffered: true } into
+            && choices.Find(merged.Value.DataType == DataType.Several ? merged.Value.Codes[0] : merged.Value.Text)
+                is { IsOffered: true } into
         )
             return (into, null);
         if (ChoiceRules.RefuseAnew(plain, choices.All, mayOffer: false) is { } retired)
             return (null, retired);
-        if (choices.All.Count >= ChoiceRules.MostChoices)
+        if (choices.All.Count >= ChoiceRules.MaxChoices)
             return (null, "The list is full.");
         var code = Codes.From(plain, choices.All.Select(choice => choice.Code));
         var added = new Choice(

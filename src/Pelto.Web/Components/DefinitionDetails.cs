@@ -26,7 +26,7 @@ public sealed record PropertyChange(string Property, string Before, string After
 internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
 {
     // Where a thing is kept, and what never changes.
-    internal static readonly HashSet<string> Unsaid = ["id", "column", "lastColumn", "table", "storedAs", "recordType", "part"];
+    internal static readonly HashSet<string> Unset = ["id", "column", "lastColumn", "table", "storedAs", "recordType", "part"];
 
     private static readonly HashSet<string> Written =
     [
@@ -101,11 +101,11 @@ internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
     private static readonly Dictionary<string, string> Words = new(StringComparer.Ordinal)
     {
         ["alsoOn"] = "also on",
-        ["carriedAlong"] = "carried along to the documents that follow",
+        ["carriedOver"] = "carried along to the documents that follow",
         ["choiceList"] = "choice list",
         ["choicesByLabel"] = "choices in alphabetical order",
         ["mayAdd"] = "people may add choices",
-        ["startingValue"] = "starting value",
+        ["defaultValue"] = "starting value",
         ["required"] = "needed",
         ["requiredWhen"] = "needed where",
         ["shownWhen"] = "shown where",
@@ -140,10 +140,10 @@ internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
     /// <summary>What people call a property; null for one that is not told.</summary>
     /// <param name="property">The name that definitions have for it.</param>
     internal static string? Called(string property) =>
-        Unsaid.Contains(property) ? null : Words.GetValueOrDefault(property) ?? (Plain.Contains(property) ? property : null);
+        Unset.Contains(property) ? null : Words.GetValueOrDefault(property) ?? (Plain.Contains(property) ? property : null);
 
     /// <summary>What differs between two states of a definition, each as JSON; null where it was not there.</summary>
-    public IReadOnlyList<PropertyChange> Of(string? before, string? after)
+    public IReadOnlyList<PropertyChange> For(string? before, string? after)
     {
         var (old, now) = (Parse(before), Parse(after));
         return
@@ -151,23 +151,23 @@ internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
             .. old.Select(pair => pair.Key)
                 .Concat(now.Select(pair => pair.Key))
                 .Distinct()
-                .Where(key => !Unsaid.Contains(key))
-                .Select(key => new PropertyChange(Called(key) ?? key, Said(key, old[key]), Said(key, now[key]), Written.Contains(key)))
+                .Where(key => !Unset.Contains(key))
+                .Select(key => new PropertyChange(Called(key) ?? key, Format(key, old[key]), Format(key, now[key]), Written.Contains(key)))
                 .Where(change => change.Before != change.After),
         ];
     }
 
     private static JsonObject Parse(string? json) => json is null ? [] : JsonNode.Parse(json)!.AsObject();
 
-    private string Said(string key, JsonNode? node) =>
+    private string Format(string key, JsonNode? node) =>
         node switch
         {
             null => PropertyChange.Nothing,
             JsonValue value when value.GetValueKind() == JsonValueKind.True => "yes",
             JsonValue value when value.GetValueKind() == JsonValueKind.String => Named(key, value.GetValue<string>()),
             JsonArray { Count: 0 } => PropertyChange.Nothing,
-            JsonArray list => string.Join(", ", list.Select(item => item is JsonObject one ? Brief(one) : Said(key, item))),
-            JsonObject part => string.Join(", ", part.Select(pair => $"{Called(pair.Key) ?? pair.Key} {Said(pair.Key, pair.Value)}")),
+            JsonArray list => string.Join(", ", list.Select(item => item is JsonObject one ? Brief(one) : Format(key, item))),
+            JsonObject part => string.Join(", ", part.Select(pair => $"{Called(pair.Key) ?? pair.Key} {Format(pair.Key, pair.Value)}")),
             _ => node.ToJsonString(),
         };
 
@@ -176,7 +176,7 @@ internal sealed class DefinitionDetails(Catalogue catalogue, SiteViews views)
         item["label"] is { } label && item["op"] is null
             ? $"{label}{(item["retired"] is not null ? " (retired)" : "")}{(item["mergedInto"] is { } into ? $" (merged into {into})" : "")}"
         : item["recordType"] is { } type && item["op"] is null ? Named("recordType", $"{type}")
-        : Said("", item);
+        : Format("", item);
 
     private string Named(string key, string text) =>
         key switch

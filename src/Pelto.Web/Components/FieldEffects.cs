@@ -48,9 +48,9 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     public async Task<IReadOnlyList<string>> OfAsync(Field field, Field? live, Catalogue catalogue, Viewer viewer, SiteViews views)
     {
         var many = field.Part.RecordType.Plural.ToLowerInvariant();
-        var sees = SeeingWords.Of(field, catalogue);
+        var sees = SeeingWords.For(field, catalogue);
         var programs = $"Programs read {(field.IsTyped ? "and write " : "")}it as {field.Code}.";
-        if (field.IsSeen)
+        if (field.IsThroughLink)
             return
             [
                 $"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.",
@@ -61,7 +61,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             ];
         if (field is { Formula: null, Content: FieldDefinition { Formula.Length: > 0 } })
             return ["It is told here once the formula makes sense."];
-        var onFile = ValuesOnFile.IsCarried(field, live)
+        var onFile = ValuesOnFile.IsConverted(field, live)
             ? "What becomes of values on file is said above."
             : await OnFileAsync(field, catalogue);
         if (field.Asking is { } asking)
@@ -78,7 +78,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
                         "The clock changes what it gives while nobody saves: what is stored is filled again each night, and can be a day old until then. Live, it would always be right.",
                     }
                     : [],
-                $"Nobody types it. On the screen it follows as people type{(formula.Reaches.Count > 0 ? $", also what it reads of {string.Join(" and ", formula.Reaches.Select(reached => reached.Part.RecordType.Plural.ToLowerInvariant()).Distinct())}" : "")}.",
+                $"Nobody types it. On the screen it follows as people type{(formula.RelatedFields.Count > 0 ? $", also what it reads of {string.Join(" and ", formula.RelatedFields.Select(reached => reached.Part.RecordType.Plural.ToLowerInvariant()).Distinct())}" : "")}.",
                 SeeingWords.InLists(field),
                 sees,
                 programs,
@@ -86,10 +86,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         var said = new List<string>
         {
             $"{await CountedAsync(field, catalogue, viewer)} on file. {onFile}",
-            $"New {(field.Part.IsLines ? "lines" : "records")} begin {(field.Content.StartingValue is { Length: > 0 } text ? $"with {text}" : "empty")}.",
+            $"New {(field.Part.IsLines ? "lines" : "records")} begin {(field.Content.DefaultValue is { Length: > 0 } text ? $"with {text}" : "empty")}.",
         };
         if (
-            field.Definition is { CarriedAlong: true }
+            field.Definition is { CarriedOver: true }
             && field
                 .Part.RecordType.Next.Where(follow =>
                     follow.Next.FillOrder.Any(next => next.CarriedFrom.Any(carried => carried.From == field))
@@ -131,7 +131,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
 
     // Said by the same as the plan says it, from the jobs that would begin.
     private async Task<string> OnFileAsync(Field field, Catalogue catalogue) =>
-        new ValuesOnFile(catalogues.Live, PlannedJobs.Of(catalogues.Live, catalogue), await facts.ReadTablesAsync()).Says(field, catalogue);
+        new ValuesOnFile(catalogues.Live, PlannedJobs.For(catalogues.Live, catalogue), await facts.ReadTablesAsync()).Describe(
+            field,
+            catalogue
+        );
 
     // A definition may stand on several record types, which all have it.
     private async Task<string> CountedAsync(Field field, Catalogue catalogue, Viewer viewer)
@@ -156,7 +159,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         asking.When == QueryWhen.Offer
             ?
             [
-                $"Whoever enters the field is offered what {asking.Query.Label} finds then, {Core.Values.Numbers.Format(Data.Queries.QueryRunner.MostOffered)} rows at most, and chooses one or types something else.",
+                $"Whoever enters the field is offered what {asking.Query.Label} finds then, {Core.Values.Numbers.Format(Data.Queries.QueryRunner.MaxOffered)} rows at most, and chooses one or types something else.",
                 asking.Reads.Count == 0
                     ? "It reads no record."
                     : $"It reads {views.InWords(asking.Reads)}. Who may not see one of these is offered nothing.",
@@ -247,7 +250,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             : await facts.TextsAsync(live, viewer);
         var kind = FieldKinds.Make(definition, static (_, _) => { });
         var misfits = values.Count(value => kind?.Parse(value, pasted is null ? null : locale).Refusal is not null);
-        return new(ValueProfile.Of(values, pasted is null ? null : locale), misfits, pasted is null ? "on file" : "pasted");
+        return new(ValueProfile.From(values, pasted is null ? null : locale), misfits, pasted is null ? "on file" : "pasted");
     }
 
     /// <summary>
@@ -255,14 +258,14 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
     /// not read them.
     /// </summary>
     public Task<IReadOnlyList<string>> DifferentTextsAsync(Field live, Viewer viewer, CancellationToken cancel) =>
-        facts.DifferentTextsAsync(live, ChoiceRules.MostChoices + 1, viewer, cancel);
+        facts.DifferentTextsAsync(live, ChoiceRules.MaxChoices + 1, viewer, cancel);
 
     /// <summary>The field's kinds before the live one whose columns are still there, newest first.</summary>
     public async Task<IReadOnlyList<FieldDefinition>> EarlierKindsAsync(FieldDefinition? live)
     {
         if (live is null || live.LastColumn == 0)
             return [];
-        var kept = (await facts.ReadTablesAsync())
+        var stored = (await facts.ReadTablesAsync())
             .Added.Values.SelectMany(table => table.Columns)
             .Where(column => column.Value.FieldId == live.Id)
             .Select(column => column.Key)
@@ -272,7 +275,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         {
             if (SiteDefinition.FromJson(text).Find(live.Id) is not { } then)
                 continue;
-            if (then.Column != live.Column && kept.Contains(then.ColumnName) && earlier.TrueForAll(known => known.Column != then.Column))
+            if (then.Column != live.Column && stored.Contains(then.ColumnName) && earlier.TrueForAll(known => known.Column != then.Column))
                 earlier.Add(then);
         }
 
@@ -287,7 +290,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             PatternMessage = earlier.PatternMessage,
             Least = earlier.Least,
             Greatest = earlier.Greatest,
-            StartingValue = earlier.StartingValue,
+            DefaultValue = earlier.DefaultValue,
             Column = earlier.Column,
         };
 
@@ -345,7 +348,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
                 (field.Rules.ShownWhen, "is shown by it"),
                 (field.Rules.Check, "is checked by it"),
             }
-                .Where(pair => pair.Item1?.Reads.Concat(pair.Item1.Reaches).Any(other => ids.Contains(other.Id)) == true)
+                .Where(pair => pair.Item1?.Reads.Concat(pair.Item1.RelatedFields).Any(other => ids.Contains(other.Id)) == true)
                 .Select(pair => pair.Item2);
             uses.AddRange(read.Select(how => $"{field.Label} on {field.Part.Plural.ToLowerInvariant()} {how}."));
         }
@@ -353,8 +356,9 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         uses.AddRange(
             fields
                 .Where(field =>
-                    field.Asking?.Arguments.Any(argument => argument.Reads.Concat(argument.Reaches).Any(other => ids.Contains(other.Id)))
-                    == true
+                    field.Asking?.Arguments.Any(argument =>
+                        argument.Reads.Concat(argument.RelatedFields).Any(other => ids.Contains(other.Id))
+                    ) == true
                 )
                 .Select(field => $"{field.Label} on {field.Part.Plural.ToLowerInvariant()} is asked with it.")
         );
@@ -394,7 +398,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
                     entry.Note.What,
                     entry.By,
                     entry.At,
-                    new DefinitionDetails(catalogues.Live, views).Of(entry.Note.Before, entry.Note.After)
+                    new DefinitionDetails(catalogues.Live, views).For(entry.Note.Before, entry.Note.After)
                 )),
         ];
 }

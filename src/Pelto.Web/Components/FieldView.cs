@@ -86,7 +86,7 @@ public sealed class FieldView
     public bool MayMake { get; init; }
 
     /// <summary>True when the record cannot be saved without it.</summary>
-    public bool IsNeeded { get; init; }
+    public bool IsRequired { get; init; }
 
     /// <summary>True when this person may type here.</summary>
     public required bool IsWritable { get; init; }
@@ -107,7 +107,7 @@ public sealed class FieldView
     public string TheirValue => Clash is not { Theirs.IsEmpty: false } clash ? "" : Field.Kind.Input(clash.Theirs, Locale);
 
     /// <summary>Its currency or unit.</summary>
-    public string TheirUnit => Clash is { Theirs.Type: ValueForm.Money or ValueForm.Quantity } clash ? clash.Theirs.Unit : "";
+    public string TheirUnit => Clash is { Theirs.DataType: DataType.Money or DataType.Quantity } clash ? clash.Theirs.Unit : "";
 
     /// <summary>True for the field that a preview is about.</summary>
     public required bool IsDraft { get; init; }
@@ -156,14 +156,14 @@ public sealed class FieldView
     public string? Invalid => Messages.Count > 0 || Clash is not null ? "true" : null;
 
     /// <summary>For the attribute <c>aria-required</c>.</summary>
-    public string? NeededMark => Field.Required || IsNeeded ? "true" : null;
+    public string? RequiredMark => Field.Required || IsRequired ? "true" : null;
 
     /// <summary>
     /// For links whose target people may make while they choose: by which of its fields, <c>-</c> for none; null where they may not.
     /// </summary>
     public string? MakesBy =>
         !MayMake ? null
-        : Field.Target!.Name.Kind is { Holds: ValueForm.Text, Control: FieldKind.PlainControl } ? Field.Target.Name.Code
+        : Field.Target!.Name.Kind is { DataType: DataType.Text, Control: FieldKind.PlainControl } ? Field.Target.Name.Code
         : "-";
 
     /// <summary>A text as a row of a list holds it, which is one line high: the record has the rest.</summary>
@@ -182,7 +182,7 @@ public sealed class FieldView
             ' ',
             new[]
             {
-                Field.Kind.Holds == ValueForm.Moment && !IsInLine ? Id + "-zone" : null,
+                Field.Kind.DataType == DataType.Moment && !IsInLine ? Id + "-zone" : null,
                 Texts.Help is not { Length: > 0 } || IsInLine ? null : Id + "-help",
                 Messages.Count > 0 || Clash is not null ? Id + "-message" : null,
                 Filled is null ? null : Id + "-filled",

@@ -24,8 +24,8 @@ internal sealed class FieldViews(RecordForm form)
     public FieldView At(LayoutPlace place, LineState? line)
     {
         var (field, viewer, kind) = (place.Field, form.Viewer, place.Field.Kind);
-        var spot = new Spot(field.Part, line?.Key, field).ToString();
-        var name = place.IsAgain ? $"{place.Id}~{spot}" : spot;
+        var address = new FieldAddress(field.Part, line?.Key, field).ToString();
+        var name = place.IsAgain ? $"{place.Id}~{address}" : address;
         var value = ValuesAt(line)[field.Slot];
         var target = TargetOf(field, value);
         var level = LevelAt(field, line);
@@ -36,15 +36,15 @@ internal sealed class FieldViews(RecordForm form)
         {
             Cell = Cell.Given(field, value, level, form.State.Access?.EndingAt(field, line?.Key)),
             Name = name,
-            Of = spot,
+            Of = address,
             Place = place,
             Width = place.Width,
             Locale = viewer.Locale,
             Record = form.State.Id,
             LineId = line?.Id,
-            Text = form.Texts.GetValueOrDefault(spot) ?? kind.Input(value, viewer.Locale),
+            Text = form.Texts.GetValueOrDefault(address) ?? kind.Input(value, viewer.Locale),
             Unit = form.Texts.GetValueOrDefault(name + FormReader.UnitText)
-                ?? (value.Type is ValueForm.Money or ValueForm.Quantity ? value.Unit : ""),
+                ?? (value.DataType is DataType.Money or DataType.Quantity ? value.Unit : ""),
             LinkText = form.Texts.GetValueOrDefault(name + FormReader.LinkText)
                 ?? (kind.IsOneChoice ? kind.Format(value, viewer.Locale) : TextOf(target, line)),
             Target = target,
@@ -53,7 +53,7 @@ internal sealed class FieldViews(RecordForm form)
                 : [],
             IsOutside = viewer.Form is not null,
             MayMake = viewer.Form is null && field.Target is { } made && viewer.MayCreate(made),
-            IsNeeded = mayType && (field.Required || place.IsRequired) && field.IsTyped,
+            IsRequired = mayType && (field.Required || place.IsRequired) && field.IsTyped,
             IsWritable = mayType && !place.IsLocked && !isAgainOnly,
             Messages = [.. form.Messages[name]],
             Clash = clash,
@@ -62,7 +62,7 @@ internal sealed class FieldViews(RecordForm form)
             IsDraft = field.Id == form.DraftField,
             IsInLine = line is not null,
             IsShown = IsShown(field, line),
-            Filled = place.IsAgain || level < AccessLevel.Read ? null : FilledNote.Of(form, field, line),
+            Filled = place.IsAgain || level < AccessLevel.Read ? null : FilledNote.For(form, field, line),
             Tab = TabOf(place),
             By = form.Texts.GetValueOrDefault(name + FormReader.ByText) ?? (IsTypedOver(field, line) ? FormReader.ByHand : ""),
         };
@@ -112,7 +112,7 @@ internal sealed class FieldViews(RecordForm form)
     {
         if (field.Rules.ShownWhen is null)
             return true;
-        var name = new Spot(field.Part, line?.Key, field).ToString();
+        var name = new FieldAddress(field.Part, line?.Key, field).ToString();
         return form.Messages[name].Any() || form.Clashes.ContainsKey(name) || form.Viewer.IsShown(field, form.State.FrameAt(line));
     }
 
@@ -129,7 +129,7 @@ internal sealed class FieldViews(RecordForm form)
     private static string TextOf(Target? target, LineState? line) => (line is null ? target?.Text : target?.Identifier) ?? "";
 
     private Target? TargetOf(Field field, Value value) =>
-        value.Type == ValueForm.Link && field.Target is not null ? TargetAt(field, value.Target) : null;
+        value.DataType == DataType.Link && field.Target is not null ? TargetAt(field, value.Target) : null;
 
     private Target? TargetAt(Field field, long id) => form.Targets.GetValueOrDefault((field.Target!.Code, id));
 }

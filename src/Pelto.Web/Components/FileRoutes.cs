@@ -26,7 +26,7 @@ internal static class FileRoutes
 
     /// <summary>Where a value is read: by its record once that is kept, before that by those who brought it.</summary>
     public static string AddressOf(Field field, long? record, long? line, Value value) =>
-        value.Type != ValueForm.File ? ""
+        value.DataType != DataType.File ? ""
         : record is null ? $"/files/{value.FileId}"
         : $"/files/{field.Part.RecordType.Code}/{record}/{field.Id}?of={value.FileId}{(line is null ? "" : $"&line={line}")}";
 
@@ -53,7 +53,7 @@ internal static class FileRoutes
     }
 
     /// <summary>Takes a file in, from a form or as the plain body with its name beside.</summary>
-    public static async Task<(KeptFile? File, string? Refusal)> TakeAsync(
+    public static async Task<(StoredFile? File, string? Refusal)> TakeAsync(
         HttpContext context,
         string? name,
         string? field,
@@ -117,7 +117,7 @@ internal static class FileRoutes
 
     // Pictures are shown; all else is saved rather than opened, since what a browser opens it may also run.
     // What is guarded is left in no cache, not the browser's own either.
-    private static IResult Send(KeptFile? file, HttpContext context, bool isGuarded = true)
+    private static IResult Send(StoredFile? file, HttpContext context, bool isGuarded = true)
     {
         if (file is null)
             return Results.NotFound();

@@ -19,7 +19,7 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
     /// <param name="form">The form.</param>
     /// <param name="field">The field.</param>
     /// <param name="line">The line, for a field of lines.</param>
-    public static FilledNote? Of(RecordForm form, Field field, LineState? line)
+    public static FilledNote? For(RecordForm form, Field field, LineState? line)
     {
         if (field is not { IsFilled: true, IsComputed: false } || form.Viewer.Form is not null)
             return null;

@@ -14,8 +14,8 @@ public sealed record Found(string Group, string Title, string Detail, string Add
 /// <summary>Finds everything by words: commands, screens, records of all types, and for administrators fields and record types.</summary>
 public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
 {
-    private const int MostOfEach = 4;
-    private const int MostRecords = 16;
+    private const int MaxOfEach = 4;
+    private const int MaxRecords = 16;
 
     /// <summary>What fits, what begins so first. With nothing typed, what one can do.</summary>
     public async Task<IReadOnlyList<Found>> FindAsync(string text, CancellationToken cancel)
@@ -26,7 +26,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
             found.AddRange(await RecordsAsync(text, cancel));
         found.AddRange(Fitting(Commands(), words));
         found.AddRange(Fitting(Screens(), words));
-        if (words.Length > 0 && request.Viewer.May(Works.Define))
+        if (words.Length > 0 && request.Viewer.May(AdminWork.Define))
             found.AddRange(Fitting(Fields(), words));
         return found;
     }
@@ -38,14 +38,14 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
 
         // One after another: many people type at once, and each of these takes a few milliseconds.
         foreach (var type in types)
-            targets.Add(await lists.PickAsync(type, text, request.Viewer, MostOfEach, cancel: cancel));
+            targets.Add(await lists.PickAsync(type, text, request.Viewer, MaxOfEach, cancel: cancel));
 
         // Whoever types a whole number wants that record.
         return types
             .Zip(targets, (type, some) => some.Select(target => (type, target)))
             .SelectMany(some => some)
             .OrderByDescending(pair => string.Equals(pair.target.Identifier, text.Trim(), StringComparison.OrdinalIgnoreCase))
-            .Take(MostRecords)
+            .Take(MaxRecords)
             .Select(pair => new Found(
                 "Records",
                 pair.target.Name.Length == 0 || pair.target.Name == pair.target.Identifier ? pair.target.Identifier : pair.target.Name,
@@ -58,16 +58,16 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
     {
         foreach (var type in request.ReadableTypes().Where(request.Viewer.MayCreate))
             yield return new("Do", $"New {type.Label.ToLowerInvariant()}", "", $"/records/{type.Code}/new");
-        foreach (var type in request.ReadableTypes().Where(type => request.Viewer.MayAt(Works.Define, type.Code)))
+        foreach (var type in request.ReadableTypes().Where(type => request.Viewer.MayAt(AdminWork.Define, type.Code)))
             yield return new("Do", $"New field of {type.Plural.ToLowerInvariant()}", "", $"/setup/fields/new?type={type.Code}");
         foreach (
             var (work, title, address) in new[]
             {
-                (Works.Define, "New record type", "types/new"),
-                (Works.Define, "New choice list", "lists/new"),
-                (Works.Query, "New query", "queries/new"),
-                (Works.People, "New person", "people/new"),
-                (Works.Publish, "Review and publish the draft", "draft"),
+                (AdminWork.Define, "New record type", "types/new"),
+                (AdminWork.Define, "New choice list", "lists/new"),
+                (AdminWork.Query, "New query", "queries/new"),
+                (AdminWork.People, "New person", "people/new"),
+                (AdminWork.Publish, "Review and publish the draft", "draft"),
             }
         )
             if (request.Viewer.May(work))
@@ -84,7 +84,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
             yield return new("Go to", shortcut.Label, shortcut.IsOutside ? "leads away from Pelto" : "shortcut", shortcut.Address);
         yield return new("Go to", "Your settings", "", "/account/settings");
         yield return new("Go to", "Signing in", "Your settings", "/account/security");
-        foreach (var (title, address, _) in SetUpPages.Of(request.Viewer))
+        foreach (var (title, address, _) in SetUpPages.For(request.Viewer))
             yield return new("Go to", title, "Set-up", address);
     }
 
@@ -108,7 +108,7 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
         foreach (var type in request.Catalogue.Site.RecordTypes.Where(type => request.Views.SeesType(type.Code)))
             yield return new("Fields", type.Label, ElementSorts.RecordTypes.Name, ElementSorts.RecordTypes.PageOf(type.Id));
         foreach (var type in request.Catalogue.RecordTypes.Where(type => type.PublicForm is not null && request.Views.WorksAt(type.Code)))
-            yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Own!.Id}/form");
+            yield return new("Fields", type.PublicForm!.Definition.Title, "public form", $"/setup/types/{type.Definition!.Id}/form");
     }
 
     private static IEnumerable<Found> Fitting(IEnumerable<Found> all, string[] words) =>
@@ -116,5 +116,5 @@ public sealed class FindOrDo(RecordLists lists, CurrentRequest request)
             .Where(pair => pair.rank < 3)
             .OrderBy(pair => pair.rank)
             .Select(pair => pair.one)
-            .Take(words.Length == 0 ? 2 * MostOfEach : MostOfEach + 2);
+            .Take(words.Length == 0 ? 2 * MaxOfEach : MaxOfEach + 2);
 }

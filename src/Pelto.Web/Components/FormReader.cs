@@ -22,7 +22,7 @@ public sealed record PostedForm(
     IReadOnlySet<string> Asleep
 );
 
-/// <summary>Reads a record's form. Inputs are named by <see cref="Spot"/>; what stands in no input stays as it is.</summary>
+/// <summary>Reads a record's form. Inputs are named by <see cref="FieldAddress"/>; what stands in no input stays as it is.</summary>
 public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRequest request)
 {
     /// <summary>Stands beside a link's input and holds what is written there.</summary>
@@ -87,7 +87,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     {
         form = WithCodesOf(type, form);
         if (keepsBlank)
-            form = WithKept(form);
+            form = WithSetAside(form);
         var changes = new RecordChanges
         {
             IsFromScreen = request.Viewer.Form is null,
@@ -160,15 +160,15 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     {
         var names = input.Split('.');
         var at = part == Part.HeaderCode ? 1 : 2;
-        var kept = names[0].StartsWith(KeptPrefix, StringComparison.Ordinal) ? names[0][KeptPrefix.Length..] : names[0];
-        if (kept != part || names.Length <= at || names[at] != other)
+        var stored = names[0].StartsWith(KeptPrefix, StringComparison.Ordinal) ? names[0][KeptPrefix.Length..] : names[0];
+        if (stored != part || names.Length <= at || names[at] != other)
             return null;
         names[at] = code;
         return string.Join('.', names);
     }
 
     // While it is only drawn anew, what a condition took off the screen comes back with it; it is not saved.
-    private static IFormCollection WithKept(IFormCollection form) =>
+    private static IFormCollection WithSetAside(IFormCollection form) =>
         form.Keys.Any(name => name.StartsWith(KeptPrefix, StringComparison.Ordinal))
             ? new FormCollection(
                 form.Where(input => !input.Key.StartsWith(KeptPrefix, StringComparison.Ordinal))
@@ -214,7 +214,7 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
                     && await ReadAsync(form, new(part, key, field), texts) is { } entered
                 )
                     values[field] = entered;
-            long? id = long.TryParse(key, NumberStyles.None, CultureInfo.InvariantCulture, out var kept) ? kept : null;
+            long? id = long.TryParse(key, NumberStyles.None, CultureInfo.InvariantCulture, out var stored) ? stored : null;
             if (id is not null || keepsBlank || !IsBlank(values))
                 lines.Add(new(key, id, values));
         }
@@ -223,14 +223,14 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
     }
 
     // What stands in the input of something that is filled is entered only when a person put it there.
-    private static bool IsByHand(IFormCollection form, Spot spot, RecordChanges changes, Dictionary<string, string> texts)
+    private static bool IsByHand(IFormCollection form, FieldAddress address, RecordChanges changes, Dictionary<string, string> texts)
     {
-        var name = spot + ByText;
-        if (!spot.Field!.IsChangeable || !form.TryGetValue(name, out var by))
+        var name = address + ByText;
+        if (!address.Field!.IsChangeable || !form.TryGetValue(name, out var by))
             return true;
         texts[name] = by.ToString();
         if (by == ByFilling)
-            changes.FilledAgain.Add(spot);
+            changes.FilledAgain.Add(address);
         return by == ByHand;
     }
 
@@ -240,12 +240,12 @@ public sealed class FormReader(TargetFinder finder, RecordStore store, CurrentRe
             pair.Value.Refusal is null && (pair.Value.Value.IsEmpty || pair.Value.Value == pair.Key.StartsWith(store.Today))
         );
 
-    private async Task<Parsed?> ReadAsync(IFormCollection form, Spot spot, Dictionary<string, string> texts)
+    private async Task<Parsed?> ReadAsync(IFormCollection form, FieldAddress address, Dictionary<string, string> texts)
     {
-        var name = spot.ToString();
+        var name = address.ToString();
         if (!form.TryGetValue(name, out var posted))
             return null;
-        var field = spot.Field!;
+        var field = address.Field!;
         var text = field.Kind.IsSeveral ? string.Join(';', posted.Where(code => !string.IsNullOrEmpty(code))) : posted.ToString();
         texts[name] = text;
         if (field.Kind.IsSeveralLinks)

@@ -71,7 +71,7 @@ public sealed record ListAddress(
             var (key, refusal) = GroupKey.Parse(type, text, Knows);
             if (key is not { } one || !FilterInput.MayFilter(viewer, one.Field))
                 unread.Add(refusal ?? $"There is no field “{key?.Field.Code}” to group by.");
-            else if (keys.TrueForAll(other => other.Field != one.Field) && keys.Count < ListGroups.MostKeys)
+            else if (keys.TrueForAll(other => other.Field != one.Field) && keys.Count < ListGroups.MaxKeys)
                 keys.Add(one);
         }
 

@@ -38,7 +38,7 @@ internal static class ListExport
             );
         var query = new ListQuery(
             found,
-            address.Order ?? ListOrder.Of(found, shown, request.Viewer),
+            address.Order ?? ListOrder.For(found, shown, request.Viewer),
             RecordLists.LargestPage,
             Search: search
         )

@@ -13,7 +13,7 @@ public static class ListOrder
         [.. list.Layout.Places.Where(place => viewer.LevelAt(place.Field) > AccessLevel.None)];
 
     /// <summary>The order of the rows, until somebody sorts them.</summary>
-    public static IReadOnlyList<SortKey> Of(RecordType type, Resolved list, Viewer viewer)
+    public static IReadOnlyList<SortKey> For(RecordType type, Resolved list, Viewer viewer)
     {
         var keys = list.Sorted.Where(key => viewer.MayFind(key.Column)).Select(key => new SortKey(key.Column, key.Descending)).ToList();
         if (keys.Count > 0)

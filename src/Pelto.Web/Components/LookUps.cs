@@ -6,7 +6,7 @@ namespace Pelto.Web.Components;
 /// <summary>What inputs ask while somebody types.</summary>
 internal static class LookUps
 {
-    private const int MostShown = 30;
+    private const int MaxShown = 30;
 
     public static void MapLookUps(this WebApplication app)
     {
@@ -61,7 +61,7 @@ internal static class LookUps
             .Where(pair => pair.rank < 3)
             .OrderBy(pair => pair.rank)
             .Select(pair => pair.choice)
-            .Take(MostShown);
+            .Take(MaxShown);
         return Results.Json(
             fitting.Select(choice => new
             {

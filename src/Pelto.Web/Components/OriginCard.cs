@@ -64,7 +64,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             )
         );
         said.Add(
-            field.IsSeen
+            field.IsThroughLink
                 ? (
                     "Read live from",
                     $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}"
@@ -72,7 +72,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             : field.IsLive ? ("Kept", "nowhere: worked out whenever it is read")
             : (
                 "Kept in",
-                $"{(field.IsAdded ? "added" : field.Part.RecordType.Own is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"
+                $"{(field.IsAdded ? "added" : field.Part.RecordType.Definition is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"
             )
         );
         said.Add(("Kind", field.KindInWords));
@@ -86,8 +86,8 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
                         : "a query over what you are not shown"
                 : field.CarriedFrom.Count > 0 ? "the document before"
                 : field.Numbering is not null ? "numbering"
-                : field.IsSeen ? "the link"
-                : field.IsKeptUp ? "the ERP"
+                : field.IsThroughLink ? "the link"
+                : field.IsMaintained ? "the ERP"
                 : "hand"
             )
         );
@@ -122,10 +122,10 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             field.IsAdded,
             said,
             FieldEffects.UsesOf(request.Catalogue, field, request.Views),
-            viewer.MayAt(Works.Define, field.Part.RecordType.Code) && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null
+            viewer.MayAt(AdminWork.Define, field.Part.RecordType.Code) && field.Definition is { } own ? $"/setup/fields/{own.Id}" : null
         )
         {
-            Access = viewer.MayAt(Works.Grant, type.Code)
+            Access = viewer.MayAt(AdminWork.Grant, type.Code)
                 ? $"/setup/access?type={type.Code}&field={Uri.EscapeDataString(field.Definition?.Id ?? field.Id)}"
                 : null,
         };
@@ -170,7 +170,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             false,
             said,
             [.. added.Select(field => $"{field.TextIn(request.Locale).Label} was added to it.")],
-            request.Viewer.MayAt(Works.Define, type.Code) ? $"/setup/fields?type={type.Code}" : null
+            request.Viewer.MayAt(AdminWork.Define, type.Code) ? $"/setup/fields?type={type.Code}" : null
         );
     }
 
@@ -189,7 +189,9 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             true,
             [("Comes with", $"the layer {layer}"), ("What it is", what), .. WhyHere(type, [extra.Id])],
             [],
-            request.Viewer.MayAt(Works.Arrange, type.Code) ? $"/setup/arrange?type={type.Code}&part={Uri.EscapeDataString(extra.Id)}" : null
+            request.Viewer.MayAt(AdminWork.Arrange, type.Code)
+                ? $"/setup/arrange?type={type.Code}&part={Uri.EscapeDataString(extra.Id)}"
+                : null
         );
     }
 

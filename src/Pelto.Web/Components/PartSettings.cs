@@ -122,7 +122,7 @@ public sealed class PartSettings
     } = "";
 
     /// <summary>What a layer says of a part.</summary>
-    public static PartSettings Of(Layer layer, string part)
+    public static PartSettings For(Layer layer, string part)
     {
         var settings = new PartSettings { Part = part };
         foreach (var operation in layer.Operations.Where(operation => operation.Part == part))
@@ -205,7 +205,7 @@ public sealed class PartSettings
     {
         var made = layer.Operations.FirstOrDefault(operation => operation.Part == Part && operation.New is not null);
         var texts = ReadTexts();
-        var kept = layer
+        var stored = layer
             .Operations.Where(operation => operation.Part != Part || IsPlace(operation))
             .Select(operation =>
                 operation == made ? Remade(made, texts)
@@ -213,7 +213,7 @@ public sealed class PartSettings
                 : operation
             )
             .ToList();
-        void Say(LayerOperation operation) => kept.Add(operation with { Part = Part });
+        void Say(LayerOperation operation) => stored.Add(operation with { Part = Part });
         if (made is null && (!string.IsNullOrWhiteSpace(Label) || texts is { Count: > 0 }))
             Say(
                 new()
@@ -246,13 +246,13 @@ public sealed class PartSettings
 
         Either(Lock, LockWhen, LayerOperation.Lock, Say);
         Either(Require, RequireWhen, LayerOperation.Require, Say);
-        kept.AddRange(layer.Operations.Where(operation => operation.Part == Part && !IsSet(operation)));
+        stored.AddRange(layer.Operations.Where(operation => operation.Part == Part && !IsSet(operation)));
         foreach (var kind in OperationKinds.All)
             if (kind.Choice is { } choice && Choices.GetValueOrDefault(kind.Name) is { Length: > 0 } chosen)
                 Say(choice.Write(chosen));
         if (Tab.Length > 0)
             Say(Tab == "skip" ? new() { Op = LayerOperation.Tab, Off = true } : new() { Op = LayerOperation.Tab, After = Tab });
-        return layer with { Operations = kept };
+        return layer with { Operations = stored };
     }
 
     // What stands where is kept in its place; what no setting says, and what the settings say anew, comes after.

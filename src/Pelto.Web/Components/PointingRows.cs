@@ -32,7 +32,7 @@ public sealed record PointingRows(
         var shown = (field.Target ?? type).Screens.ListFor(viewer, field);
         var columns = ListOrder.Visible(shown, viewer);
         var page = await lists.ReadAsync(
-            new(type, ListOrder.Of(type, shown, viewer), Most) { Shown = columns.Select(column => column.Field), Filters = [filter] },
+            new(type, ListOrder.For(type, shown, viewer), Most) { Shown = columns.Select(column => column.Field), Filters = [filter] },
             viewer,
             cancel
         );

@@ -57,12 +57,12 @@ public sealed class PreviewRecords(RecordStore store, RecordLists lists)
         record?.CopyTo(shown);
         try
         {
-            await store.SeenAsync(shown, viewer, cancel);
+            await store.VisibleAsync(shown, viewer, cancel);
         }
         catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)
         {
             Pipeline.FillLive(shown);
-            RecordAccess.Of(shown, viewer).Withhold(shown);
+            RecordAccess.To(shown, viewer).Withhold(shown);
         }
 
         return shown;

@@ -15,7 +15,7 @@ public sealed class RecordCounts(FactsReader facts, RecordLists lists, TimeProvi
     /// <summary>For how long a count is good.</summary>
     public static TimeSpan Good { get; set; } = TimeSpan.FromSeconds(10);
 
-    private const int MostKnown = 5_000;
+    private const int MaxCached = 5_000;
     private readonly ConcurrentDictionary<(string Type, Guid Person), (long Count, DateTimeOffset At)> known = new();
 
     /// <summary>The count, or what it was a moment ago.</summary>
@@ -25,11 +25,11 @@ public sealed class RecordCounts(FactsReader facts, RecordLists lists, TimeProvi
     public async Task<IReadOnlyDictionary<RecordType, long>> OfAsync(IReadOnlyList<RecordType> types, Viewer viewer)
     {
         var now = clock.GetUtcNow();
-        if (known.Count > MostKnown)
+        if (known.Count > MaxCached)
             known.Clear();
 
         // Who may read all of them shares a count; where the record decides, each has their own.
-        (string, Guid) Key(RecordType type) => (type.Code, viewer.StandingAt(type).Of(type).Read.IsSure ? Guid.Empty : viewer.Id);
+        (string, Guid) Key(RecordType type) => (type.Code, viewer.AccessAt(type).For(type).Read.IsSure ? Guid.Empty : viewer.Id);
         var old = types.Where(type => !known.TryGetValue(Key(type), out var recent) || now - recent.At >= Good).ToList();
         foreach (var type in old.Where(type => Key(type).Item2 != Guid.Empty).ToList())
         {
@@ -38,11 +38,11 @@ public sealed class RecordCounts(FactsReader facts, RecordLists lists, TimeProvi
         }
 
         // Those of the site may have no table yet, so each is asked on its own.
-        var builtIn = old.Where(type => type.Own is null).ToList();
+        var builtIn = old.Where(type => type.Definition is null).ToList();
         if (builtIn.Count > 0)
             foreach (var (type, count) in builtIn.Zip(await facts.CountAsync(builtIn)))
                 known[Key(type)] = (count, now);
-        foreach (var type in old.Where(type => type.Own is not null))
+        foreach (var type in old.Where(type => type.Definition is not null))
             known[Key(type)] = (await facts.CountAsync(type), now);
         return types.ToDictionary(type => type, type => known.TryGetValue(Key(type), out var found) ? found.Count : 0);
     }

@@ -51,7 +51,7 @@ public sealed class RecordForm
     public IReadOnlyList<string> Notes { get; init; } = [];
 
     /// <summary>How many things are wrong, by all that is known without saving.</summary>
-    public int Wrong => Messages.Sum(group => group.Count()) + Notes.Count;
+    public int Errors => Messages.Sum(group => group.Count()) + Notes.Count;
 
     /// <summary>The same in words.</summary>
     public static string WrongInWords(int wrong) => wrong == 1 ? "One thing needs a look." : $"{wrong} things need a look.";
@@ -64,9 +64,9 @@ public sealed class RecordForm
 
     /// <summary>What people call the fields of which what was typed would be lost on saving.</summary>
     public IEnumerable<string> LostOnSaving =>
-        KeptFields
+        SetAsideFields
             .Where(off =>
-                Kept.GetValueOrDefault(new Spot(off.Part, null, off).ToString()) is { } text
+                SetAside.GetValueOrDefault(new FieldAddress(off.Part, null, off).ToString()) is { } text
                 && text != off.Kind.Input(OnFile.Header[off.Slot], Viewer.Locale)
             )
             .Select(off => off.TextIn(Viewer.Locale).Label);
@@ -75,7 +75,7 @@ public sealed class RecordForm
     public string AddressOf(LayoutExtra button) =>
         Type.Screens.FormulaOf(button.Made) is { } formula
         && Viewer.MayKnow(formula)
-        && formula.Evaluate(State.FrameAt(null)) is { Type: ValueForm.Text } value
+        && formula.Evaluate(State.FrameAt(null)) is { DataType: DataType.Text } value
         && Uri.TryCreate(value.Text, UriKind.Absolute, out var address)
         && address.Scheme is "http" or "https"
             ? address.ToString()
@@ -121,10 +121,10 @@ public sealed class RecordForm
     /// What somebody typed in fields that a condition has taken off the screen meanwhile, by the input's name: it is not saved, and comes
     /// back with them.
     /// </summary>
-    public IReadOnlyDictionary<string, string> Kept { get; init; } = new Dictionary<string, string>();
+    public IReadOnlyDictionary<string, string> SetAside { get; init; } = new Dictionary<string, string>();
 
     /// <summary>The fields of which that is so.</summary>
-    public IReadOnlyList<Field> KeptFields { get; init; } = [];
+    public IReadOnlyList<Field> SetAsideFields { get; init; } = [];
 
     /// <summary>What points to the record, where such lists stand on its screen.</summary>
     public IReadOnlyList<Pointing> Pointing { get; init; } = [];
@@ -144,7 +144,7 @@ public sealed class RecordForm
             ? MayChangeThem || OnFile.LinesOf(field.Part).Exists(line => Viewer.LevelAt(field, OnFile, line) == AccessLevel.Write)
             : Viewer.LevelAt(field, OnFile, null) == AccessLevel.Write;
 
-    private bool MayChangeThem => OnFile.Access?.MayChange ?? (OnFile.Id is null || Viewer.StandingAt(Type).Of(Type).Change.IsPossible);
+    private bool MayChangeThem => OnFile.Access?.MayChange ?? (OnFile.Id is null || Viewer.AccessAt(Type).For(Type).Change.IsPossible);
 
     /// <summary>True when this person may add, move and remove lines.</summary>
     public bool MayChangeLines => IsWritable && MayChangeThem && !OnFile.IsLocked;
@@ -168,12 +168,12 @@ public sealed class RecordForm
         if (!IsWritable || (line is null ? State.Id : line.Id) is not null)
             yield break;
         var shown = Layout
-            .Sections.Where(section => section.Holds(part))
+            .Sections.Where(section => section.Contains(part))
             .SelectMany(section => section.Places)
             .Select(place => place.Field)
             .ToHashSet();
         var values = line?.Values ?? State.Header;
-        foreach (var field in part.Fields.Where(field => !shown.Contains(field) && IsCarried(field, values)))
+        foreach (var field in part.Fields.Where(field => !shown.Contains(field) && IsCarriedByForm(field, values)))
             yield return At(new(field, 1), line);
     }
 
@@ -181,7 +181,7 @@ public sealed class RecordForm
     public static LineState Blank(Part part, DateOnly today) => Pipeline.FreshLine(part, "__key__", today);
 
     // So many inputs of lines are drawn at once that the page opens quickly, and more than anybody sees without scrolling.
-    private const int MostInputs = 450;
+    private const int MaxInputs = 450;
 
     /// <summary>
     /// The lines whose inputs were not drawn in the form that was sent, each as its part and key; null for a form that is drawn for the
@@ -198,8 +198,8 @@ public sealed class RecordForm
     /// <param name="at">How many stand above it.</param>
     public bool IsAsleep(LayoutSection section, LineState line, int at)
     {
-        var name = new Spot(section.Lines!, line.Key, null).ToString();
-        return Viewer.Form is null && (Asleep?.Contains(name) ?? at * section.Items.Count >= MostInputs) && !Troubled.Contains(name);
+        var name = new FieldAddress(section.Lines!, line.Key, null).ToString();
+        return Viewer.Form is null && (Asleep?.Contains(name) ?? at * section.Items.Count >= MaxInputs) && !Troubled.Contains(name);
     }
 
     private HashSet<string> Troubled =>
@@ -212,12 +212,12 @@ public sealed class RecordForm
     private HashSet<string>? troubled;
 
     /// <summary>What a line that is not on file yet holds while its inputs are not drawn.</summary>
-    public IEnumerable<FieldView> Carried(Part part, LineState line) =>
+    public IEnumerable<FieldView> SleepingValues(Part part, LineState line) =>
         !IsWritable || line.Id is not null
             ? []
-            : part.Fields.Where(field => IsCarried(field, line.Values)).Select(field => At(new(field, 1), line));
+            : part.Fields.Where(field => IsCarriedByForm(field, line.Values)).Select(field => At(new(field, 1), line));
 
-    private bool IsCarried(Field field, Value[] values) =>
+    private bool IsCarriedByForm(Field field, Value[] values) =>
         field.IsTyped && !values[field.Slot].IsEmpty && !field.Kind.IsSecret && Viewer.LevelAt(field) == AccessLevel.Write;
 
     /// <summary>True where people fold sections: on records, not outside nor in previews.</summary>
@@ -240,7 +240,7 @@ public sealed class RecordForm
         var fields = sections.SelectMany(section => section.Places).Select(place => place.Field).ToHashSet();
         return fields
             .Where(field => !field.Part.IsLines)
-            .Select(field => new Spot(field.Part, null, field).ToString())
+            .Select(field => new FieldAddress(field.Part, null, field).ToString())
             .Count(name => Messages[name].Any() || Clashes.ContainsKey(name));
     }
 }

@@ -95,7 +95,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <summary>The form of a record as somebody else gets it, for nobody to type in.</summary>
     /// <param name="state">The record, read for that person.</param>
     /// <param name="viewer">That person.</param>
-    public async Task<RecordForm> SeenByAsync(RecordState state, Viewer viewer) =>
+    public async Task<RecordForm> VisibleToAsync(RecordState state, Viewer viewer) =>
         new()
         {
             Release = request.Catalogue.Release,
@@ -131,9 +131,9 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             Asleep = posted.Asleep,
             OnlyBySaving = told.Where(message => message.IsOnlyBySaving).Select(message => message.At.ToString()).ToHashSet(),
             Entry = posted.Changes.Entry,
-            KeptFields = off ?? [],
+            SetAsideFields = off ?? [],
             Scratch = posted.Texts.Where(text => text.Key.StartsWith(FormReader.ScratchPrefix, StringComparison.Ordinal)).ToDictionary(),
-            Kept = posted.Texts.Where(text => off?.Any(field => IsOf(field, text.Key)) == true).ToDictionary(),
+            SetAside = posted.Texts.Where(text => off?.Any(field => IsOf(field, text.Key)) == true).ToDictionary(),
             Release = request.Catalogue.Release,
             State = outcome.State,
             OnFile = current,
@@ -156,16 +156,16 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     // An input of a field, or one that stands beside it, such as that of its unit.
     private static bool IsOf(Field field, string input)
     {
-        var name = new Spot(field.Part, null, field).ToString();
+        var name = new FieldAddress(field.Part, null, field).ToString();
         return input == name || input.StartsWith(name + ".", StringComparison.Ordinal);
     }
 
     // Of several links that were refused, what was chosen is shown all the same.
     private static IEnumerable<(Field Field, Value Value)> Chosen(PostedForm posted) =>
         from entered in Entered(posted)
-        let field = entered.Spot.Field!
+        let field = entered.Address.Field!
         where field.Kind.IsSeveralLinks
-        select (field, field.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Spot.ToString())).Value);
+        select (field, field.Kind.Parse(posted.Texts.GetValueOrDefault(entered.Address.ToString())).Value);
 
     /// <summary>
     /// What is said at the fields: all of it once somebody asked to save, and before that only of what was typed, since "is needed" under
@@ -199,11 +199,11 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     private static Dictionary<string, string> Unread(PostedForm posted)
     {
         var texts = new Dictionary<string, string>(StringComparer.Ordinal);
-        foreach (var (spot, entered) in Entered(posted))
+        foreach (var (address, entered) in Entered(posted))
         {
             if (entered.Refusal is null)
                 continue;
-            var name = spot.ToString();
+            var name = address.ToString();
             foreach (var key in new[] { name, name + FormReader.LinkText, name + FormReader.UnitText })
                 if (posted.Texts.TryGetValue(key, out var text))
                     texts[key] = text;
@@ -212,7 +212,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
         return texts;
     }
 
-    private static IEnumerable<(Spot Spot, Parsed Entered)> Entered(PostedForm posted)
+    private static IEnumerable<(FieldAddress Address, Parsed Entered)> Entered(PostedForm posted)
     {
         foreach (var (field, value) in posted.Changes.Header)
             yield return (new(field.Part, null, field), value);

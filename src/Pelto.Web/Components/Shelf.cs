@@ -27,13 +27,13 @@ public sealed record ShelfItem(string Id, string Label, string Code, string From
 public static class Shelf
 {
     // A link shows much through it; the search finds the rest by its path.
-    private const int MostSeen = 60;
+    private const int MaxThroughLinks = 60;
 
     /// <summary>What is on the shelf.</summary>
     /// <param name="type">The record type, as the draft has it.</param>
     /// <param name="screen">Its screen.</param>
     /// <param name="viewer">Who looks.</param>
-    public static IReadOnlyList<ShelfItem> Of(RecordType type, Resolved screen, Viewer viewer)
+    public static IReadOnlyList<ShelfItem> For(RecordType type, Resolved screen, Viewer viewer)
     {
         var items = new List<ShelfItem>();
         var shown = screen.Layout.Places.Select(place => place.Field).ToHashSet();
@@ -97,7 +97,7 @@ public static class Shelf
                 )
         )
             items.Add(Item(place.Field, $"on {page.LabelIn(viewer.Locale)}", viewer, again: true));
-        items.AddRange(Seen(type, viewer).Take(MostSeen));
+        items.AddRange(ThroughLinks(type, viewer).Take(MaxThroughLinks));
         return items;
     }
 
@@ -105,7 +105,7 @@ public static class Shelf
     /// <param name="list">The list, as the draft has it.</param>
     /// <param name="shown">What it shows.</param>
     /// <param name="viewer">Who looks.</param>
-    public static IReadOnlyList<ShelfItem> Of(ListOf list, Resolved shown, Viewer viewer)
+    public static IReadOnlyList<ShelfItem> For(ListOf list, Resolved shown, Viewer viewer)
     {
         var columns = shown.Layout.Places.Select(place => place.Field).ToHashSet();
         return
@@ -119,7 +119,7 @@ public static class Shelf
                     field.TextIn(viewer.Locale).Heading,
                     field.Code,
                     shown.Hidden.ContainsKey(list.IdOf(field)) ? "hidden here"
-                        : field.IsSeen ? "seen"
+                        : field.IsThroughLink ? "seen"
                         : field.IsComputed ? "computed"
                         : field.IsAdded ? "added"
                         : "built in",
@@ -128,8 +128,8 @@ public static class Shelf
                     null,
                     field.IsAdded
                 )),
-            .. Seen(list.Type, viewer)
-                .Take(MostSeen)
+            .. ThroughLinks(list.Type, viewer)
+                .Take(MaxThroughLinks)
                 .Select(seen =>
                     seen with
                     {
@@ -160,20 +160,20 @@ public static class Shelf
     /// <summary>Why nobody can type in a field wherever it stands; null when people can.</summary>
     public static string? LockedBy(Field field) =>
         field.Numbering is not null ? "The ERP numbers it: it is shown, not typed."
-        : field.IsKeptUp ? "The ERP keeps it up itself: it is shown, not typed."
-        : field.IsSeen ? "It is seen through a link: it is shown, not typed."
+        : field.IsMaintained ? "The ERP keeps it up itself: it is shown, not typed."
+        : field.IsThroughLink ? "It is seen through a link: it is shown, not typed."
         : field.IsTyped ? null
         : $"{(field.Formula is null ? "A query" : "A formula")} fills it: it is shown, not typed.";
 
-    private static IEnumerable<ShelfItem> Seen(RecordType type, Viewer viewer) =>
+    private static IEnumerable<ShelfItem> ThroughLinks(RecordType type, Viewer viewer) =>
         from link in type.Header.Fields
-        where link is { Kind.IsOneLink: true, IsSeen: false, Target: not null } && viewer.MayRead(link.Target)
+        where link is { Kind.IsOneLink: true, IsThroughLink: false, Target: not null } && viewer.MayRead(link.Target)
         from field in link.Target!.Header.Fields
         where
-            field is { IsStored: true, IsSeen: false, Kind: { StaysWithRecord: false, IsSeveralLinks: false } }
+            field is { IsStored: true, IsThroughLink: false, Kind: { StaysWithRecord: false, IsSeveralLinks: false } }
             && field != link.Target!.Identifier
             && viewer.LevelAt(field) >= AccessLevel.Read
-            && type.Header.SeenFields.All(seen => !seen.Path.SequenceEqual([link, field]))
+            && type.Header.FieldsThroughLinks.All(seen => !seen.Path.SequenceEqual([link, field]))
         select new ShelfItem(
             $"{link.Code}.{field.Code}",
             field.TextIn(viewer.Locale).Label,

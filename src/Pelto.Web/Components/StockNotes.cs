@@ -8,7 +8,7 @@ namespace Pelto.Web.Components;
 /// <summary>Says what lies below zero after a document moved it out, where the ERP lets it.</summary>
 public sealed class StockNotes(StockLevels stock, RecordLists lists)
 {
-    private const int MostNamed = 3;
+    private const int MaxNamed = 3;
 
     /// <summary>One sentence, or null when nothing does, or whoever saved may not know.</summary>
     /// <remarks>
@@ -42,7 +42,7 @@ public sealed class StockNotes(StockLevels stock, RecordLists lists)
             .ToList();
         if (named.Count == 0)
             return null;
-        var more = named.Count > MostNamed ? $" and {named.Count - MostNamed} more" : "";
-        return $"Less than nothing is on hand there now of {string.Join(", ", named.Take(MostNamed))}{more}: stock may go below zero here, so nothing was held back.";
+        var more = named.Count > MaxNamed ? $" and {named.Count - MaxNamed} more" : "";
+        return $"Less than nothing is on hand there now of {string.Join(", ", named.Take(MaxNamed))}{more}: stock may go below zero here, so nothing was held back.";
     }
 }

@@ -47,12 +47,12 @@ internal static class LiveEndpoint
             {
                 release = request.Catalogue.Release,
                 difference.IsAny,
-                said = Said(difference),
+                said = Describe(difference),
             }
         );
     }
 
-    private static string Said(ScreenDifference difference)
+    private static string Describe(ScreenDifference difference)
     {
         var parts = new List<string>();
         if (difference.Fields > 0)

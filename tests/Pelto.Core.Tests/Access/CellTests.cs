@@ -17,7 +17,7 @@ public sealed class CellTests
     {
         var field = FieldOf(name);
         var whole = SomeOf(field.Kind);
-        var cell = Cell.Of(field, whole, level, "Selkäsaari Boatyard");
+        var cell = Cell.From(field, whole, level, "Selkäsaari Boatyard");
         if (level >= AccessLevel.Read)
         {
             Assert.Equal((whole, level, null as string), (cell.Value, cell.Level, cell.Mask));
@@ -37,7 +37,7 @@ public sealed class CellTests
     [InlineData(true, AccessLevel.None, "FI12345678", "")]
     [InlineData(true, AccessLevel.Read, "FI12345678", "FI12345678")]
     public void Endings(bool ending, AccessLevel level, string whole, string read) =>
-        Assert.Equal(read, Cell.Of(FieldOf("text", ending), Value.Of(whole), level).Text());
+        Assert.Equal(read, Cell.From(FieldOf("text", ending), Value.From(whole), level).Text());
 
     private static Field FieldOf(string kind, bool ending = false)
     {
@@ -56,21 +56,21 @@ public sealed class CellTests
     }
 
     private static Value SomeOf(FieldKind kind) =>
-        kind.Holds switch
+        kind.DataType switch
         {
-            ValueForm.Text => Value.Of(kind.IsChoice ? "a" : "FI12345678"),
-            ValueForm.Number => Value.Of(12m),
-            ValueForm.Money => Value.Money(12m, "EUR"),
-            ValueForm.Quantity => Value.Quantity(12m, "KGM"),
-            ValueForm.Date => Value.Of(Sample.Today),
-            ValueForm.Time => Value.Of(new TimeOnly(8, 30)),
-            ValueForm.Moment => Value.Of(new DateTime(2026, 11, 25, 8, 30, 0, DateTimeKind.Utc)),
-            ValueForm.YesNo => Value.Of(true),
-            ValueForm.Several => Value.Of(["a"]),
-            ValueForm.Link => Value.LinkTo(7),
-            ValueForm.Links => Value.LinksTo([7, 8]),
-            ValueForm.File => Value.FileOf(Guid.Empty, "plan.pdf"),
-            ValueForm.Secret => Value.Sealed("sealed"),
+            DataType.Text => Value.From(kind.IsChoice ? "a" : "FI12345678"),
+            DataType.Number => Value.From(12m),
+            DataType.Money => Value.Money(12m, "EUR"),
+            DataType.Quantity => Value.Quantity(12m, "KGM"),
+            DataType.Date => Value.From(Sample.Today),
+            DataType.Time => Value.From(new TimeOnly(8, 30)),
+            DataType.Moment => Value.From(new DateTime(2026, 11, 25, 8, 30, 0, DateTimeKind.Utc)),
+            DataType.YesNo => Value.From(true),
+            DataType.Several => Value.From(["a"]),
+            DataType.Link => Value.LinkTo(7),
+            DataType.Links => Value.LinksTo([7, 8]),
+            DataType.File => Value.FileOf(Guid.Empty, "plan.pdf"),
+            DataType.Secret => Value.Sealed("sealed"),
             _ => throw new ArgumentOutOfRangeException(nameof(kind), kind.Name, "A value of this kind is wanted here."),
         };
 }

@@ -114,7 +114,7 @@ public sealed class GrantTests
     {
         var state = Sample.Order(catalogue.Find("order")!);
         foreach (var (line, cost) in state.Lines[0].Zip([12m, 9m]))
-            line.Values[Find(catalogue, "cost").Slot] = Value.Of(cost);
+            line.Values[Find(catalogue, "cost").Slot] = Value.From(cost);
         Pipeline.Fill(state);
         return state;
     }
@@ -176,11 +176,11 @@ public sealed class GrantTests
         Assert.False(Sample.Guest.MayCreate(type));
         Assert.Equal(AccessLevel.Write, Sample.Guest.LevelAt(Find(catalogue, "note")));
         Assert.Equal(AccessLevel.Read, Sample.Guest.LevelAt(Find(catalogue, "quantity")));
-        var changes = new RecordChanges { Header = { [Find(catalogue, "note")] = Value.Of("seen") } };
+        var changes = new RecordChanges { Header = { [Find(catalogue, "note")] = Value.From("seen") } };
         changes.Lines[type.LineParts[0]] =
         [
             new("1", 1, new Dictionary<Field, Parsed>()),
-            new("new", null, new Dictionary<Field, Parsed> { [Find(catalogue, "quantity")] = Value.Of(1m) }),
+            new("new", null, new Dictionary<Field, Parsed> { [Find(catalogue, "quantity")] = Value.From(1m) }),
         ];
         var outcome = Pipeline.Run(Record(catalogue), changes, Sample.Guest, Sample.Today);
         Assert.Equal(
@@ -229,7 +229,7 @@ public sealed class GrantTests
             Give("role:guest", "order.note", "write", ":person = \"gus\"")
         );
         var whole = Record(catalogue);
-        var access = RecordAccess.Of(whole, Sample.Desk);
+        var access = RecordAccess.To(whole, Sample.Desk);
         Assert.False(access.MayChange);
         Assert.Equal(AccessLevel.Read, access.LevelAt(Find(catalogue, "note"), null));
         Assert.Equal(AccessLevel.Read, access.LevelAt(Find(catalogue, "price"), "1"));
@@ -241,18 +241,18 @@ public sealed class GrantTests
         var seen = access.Withheld(whole.Copy());
         Assert.True(seen.Get(1, "price").IsEmpty && seen.Get(1, "amount").IsEmpty && seen.Get("total").IsEmpty);
         Assert.Equal(10m, seen.Get(0, "price").Number);
-        var outcome = Pipeline.Run(whole, new() { Header = { [Find(catalogue, "note")] = Value.Of("late") } }, Sample.Desk, Sample.Today);
+        var outcome = Pipeline.Run(whole, new() { Header = { [Find(catalogue, "note")] = Value.From("late") } }, Sample.Desk, Sample.Today);
         Assert.Equal("You may not change Note as this record stands.", Assert.Single(outcome.Messages).Sentence);
 
         // Somebody who is named by the condition may, as far as the record can be changed at all.
-        Assert.Equal(AccessLevel.Read, RecordAccess.Of(whole, Sample.Guest with { SignIn = "gus" }).LevelAt(Find(catalogue, "note"), null));
+        Assert.Equal(AccessLevel.Read, RecordAccess.To(whole, Sample.Guest with { SignIn = "gus" }).LevelAt(Find(catalogue, "note"), null));
         var small = new RecordState(catalogue.Find("order")!) { Id = 8 };
         Pipeline.Fill(small);
         Assert.Equal(
             AccessLevel.Write,
-            RecordAccess.Of(small, Sample.Guest with { SignIn = "gus" }).LevelAt(Find(catalogue, "note"), null)
+            RecordAccess.To(small, Sample.Guest with { SignIn = "gus" }).LevelAt(Find(catalogue, "note"), null)
         );
-        Assert.Equal(AccessLevel.Read, RecordAccess.Of(small, Sample.Guest with { SignIn = "eva" }).LevelAt(Find(catalogue, "note"), null));
+        Assert.Equal(AccessLevel.Read, RecordAccess.To(small, Sample.Guest with { SignIn = "eva" }).LevelAt(Find(catalogue, "note"), null));
     }
 
     [Fact(
@@ -262,7 +262,7 @@ public sealed class GrantTests
     {
         var catalogue = Build([On("f-cost")], Give("role:desk", "f-cost", "masked"));
         var whole = Record(catalogue);
-        var opened = RecordAccess.Of(whole, Sample.Desk).Withheld(whole.Copy());
+        var opened = RecordAccess.To(whole, Sample.Desk).Withheld(whole.Copy());
         Assert.True(opened.Get(0, "cost").IsEmpty);
         Assert.Equal(
             "[\"/lines/lines/0/cost\",\"/lines/lines/0/margin\",\"/lines/lines/0/share\",\"/lines/lines/1/cost\",\"/lines/lines/1/margin\",\"/lines/lines/1/share\",\"/values/profit\"]",
@@ -276,7 +276,7 @@ public sealed class GrantTests
         var changes = new RecordChanges { Opened = opened };
         changes.Lines[catalogue.Find("order")!.LineParts[0]] =
         [
-            new("2", 2, new Dictionary<Field, Parsed> { [Find(catalogue, "quantity")] = Value.Of(4m) }),
+            new("2", 2, new Dictionary<Field, Parsed> { [Find(catalogue, "quantity")] = Value.From(4m) }),
         ];
         var outcome = Pipeline.Run(whole, changes, Sample.Desk, Sample.Today);
         Assert.True(
@@ -374,7 +374,7 @@ public sealed class GrantTests
                 )
                 {
                     var naive = new NaiveAccess(site, Sample.Host, viewer, whole);
-                    var access = RecordAccess.Of(whole, viewer);
+                    var access = RecordAccess.To(whole, viewer);
                     var seen = access.Withheld(whole.Copy());
                     foreach (var field in whole.Type.Parts.SelectMany(part => part.Fields))
                     {

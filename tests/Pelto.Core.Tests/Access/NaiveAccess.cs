@@ -158,14 +158,14 @@ internal sealed class NaiveAccess(SiteDefinition site, HostDescription host, Vie
             grant.When,
             part,
             [],
-            parameters: new Dictionary<string, ValueForm> { ["person"] = ValueForm.Text, ["company"] = ValueForm.Text }
+            parameters: new Dictionary<string, DataType> { ["person"] = DataType.Text, ["company"] = DataType.Text }
         )!;
         var answer = condition.Evaluate(
             state.FrameAt(line) with
             {
-                Typed = name => name == "person" ? Value.Of(viewer.SignIn) : Value.Of(viewer.Company),
+                Typed = name => name == "person" ? Value.From(viewer.SignIn) : Value.From(viewer.Company),
             }
         );
-        return answer.Type == ValueForm.YesNo ? answer.Yes : orElse;
+        return answer.DataType == DataType.YesNo ? answer.Yes : orElse;
     }
 }

@@ -61,33 +61,33 @@ public sealed class SchemaRightsTests
         {
             foreach (var (before, after) in new[] { (whole, other), (other, whole) })
             {
-                var rules = new WorkRules(before, after, Live);
+                var rules = new AdminRules(before, after, Live);
                 var touches = rules.Touches().ToList();
-                Assert.True(touches.Count > 0 || before.Says(after), $"{path} takes no right.");
-                if (before.Says(after))
+                Assert.True(touches.Count > 0 || before.IsSameAs(after), $"{path} takes no right.");
+                if (before.IsSameAs(after))
                     continue;
                 var taken = Taken(path);
-                Assert.Subset(taken.Append(WorkTouch.Administration).ToHashSet(), touches.Select(touch => touch.Work).ToHashSet());
+                Assert.Subset(taken.Append(AdminAction.Administration).ToHashSet(), touches.Select(touch => touch.Work).ToHashSet());
                 Assert.NotNull(rules.RefuseChange(With()));
-                Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => work.Code).Except(taken).Select(WorkRight.To)])));
+                Assert.NotNull(rules.RefuseChange(With([.. AdminWork.All.Select(work => work.Code).Except(taken).Select(AdminRight.To)])));
                 if (!path.StartsWith("/roles", StringComparison.Ordinal) && !path.StartsWith("/shortcuts", StringComparison.Ordinal))
                     Assert.NotNull(
                         rules.RefuseChange(
                             With([
-                                .. Works
-                                    .All.Where(work => Works.HasTypes(work.Code))
-                                    .Select(work => new WorkRight(work.Code, ["customer"], [])),
+                                .. AdminWork
+                                    .All.Where(work => AdminWork.HasTypes(work.Code))
+                                    .Select(work => new AdminRight(work.Code, ["customer"], [])),
                             ])
                         )
                     );
-                foreach (var touch in touches.Where(touch => touch.Work != WorkTouch.Administration))
+                foreach (var touch in touches.Where(touch => touch.Work != AdminAction.Administration))
                     Assert.NotNull(
                         rules.RefuseChange(
-                            With([.. Works.All.Where(work => work.Code != touch.Work).Select(work => WorkRight.To(work.Code))])
+                            With([.. AdminWork.All.Where(work => work.Code != touch.Work).Select(work => AdminRight.To(work.Code))])
                         )
                     );
-                if (touches.Any(touch => touch.Work == WorkTouch.Administration))
-                    Assert.NotNull(rules.RefuseChange(With([.. Works.All.Select(work => WorkRight.To(work.Code))])));
+                if (touches.Any(touch => touch.Work == AdminAction.Administration))
+                    Assert.NotNull(rules.RefuseChange(With([.. AdminWork.All.Select(work => AdminRight.To(work.Code))])));
             }
         }
     }
@@ -101,7 +101,7 @@ public sealed class SchemaRightsTests
             Walk().Select(walked => walked.Path.Split('/')[1]).Distinct().Order()
         );
         var whole = Of(Sample_document());
-        Assert.True(whole.Says(SiteDefinition.FromJson(whole.ToJson())));
+        Assert.True(whole.IsSameAs(SiteDefinition.FromJson(whole.ToJson())));
     }
 
     [Fact(
@@ -138,13 +138,13 @@ public sealed class SchemaRightsTests
                 Guards = [.. site.Guards.Where(guard => guard.On != "order.note")],
             }
         );
-        foreach (var work in Works.InDraft)
+        foreach (var work in AdminWork.InDraft)
         {
-            var views = new SiteViews(With(new WorkRight(work, There.Split(' '), [])), live);
-            var seen = views.Seen(site);
+            var views = new SiteViews(With(new AdminRight(work, There.Split(' '), [])), live);
+            var seen = views.VisibleTo(site);
             Assert.DoesNotContain("f-size", seen.ToJson(), StringComparison.Ordinal);
             Assert.DoesNotContain("f-more", seen.ToJson(), StringComparison.Ordinal);
-            Assert.Equal(work is Works.Grant or Works.Publish, seen.Guards.Count > 0);
+            Assert.Equal(work is AdminWork.Grant or AdminWork.Publish, seen.Guards.Count > 0);
             Assert.NotEmpty(seen.Fields);
             Assert.Equal(site.ToJson(), views.Merged(site, seen).ToJson());
             var added = seen with { Fields = [.. seen.Fields, Sample.Copies] };
@@ -156,7 +156,7 @@ public sealed class SchemaRightsTests
             );
         }
 
-        Assert.Same(site, new SiteViews(Sample.Administrator, live).Seen(site));
+        Assert.Same(site, new SiteViews(Sample.Administrator, live).VisibleTo(site));
     }
 
     [Fact(DisplayName = "Each list of the site definition has its sort of element, which finds, tells and compares what is there")]
@@ -232,13 +232,13 @@ public sealed class SchemaRightsTests
         var site = SiteDefinition.Nothing with { Fields = [field], ChoiceLists = [list], Guards = [new() { On = field.Id }] };
         var live = Catalogue.Build(1, Sample.Host, site);
         Assert.Empty(live.Problems);
-        var author = With(WorkRight.To(Works.Define));
+        var author = With(AdminRight.To(AdminWork.Define));
         var shorter = site.With(list with { Choices = [new("a", "A")] });
-        Assert.Contains("may not see", new WorkRules(site, shorter, live).RefuseChange(author), StringComparison.Ordinal);
+        Assert.Contains("may not see", new AdminRules(site, shorter, live).RefuseChange(author), StringComparison.Ordinal);
         var open = site with { Guards = [] };
-        Assert.Null(new WorkRules(open, shorter with { Guards = [] }, Catalogue.Build(1, Sample.Host, open)).RefuseChange(author));
+        Assert.Null(new AdminRules(open, shorter with { Guards = [] }, Catalogue.Build(1, Sample.Host, open)).RefuseChange(author));
         var other = site.With(field with { Help = "Which?", Required = !isLive });
-        Assert.Equal(isLive, new WorkRules(site, other, live).RefuseChange(author) is null);
+        Assert.Equal(isLive, new AdminRules(site, other, live).RefuseChange(author) is null);
     }
 
     private static bool SaysTwice(string sentence) => sentence.Split(' ', '.').Intersect(["two", "twice", "already"]).Any();
@@ -262,19 +262,19 @@ public sealed class SchemaRightsTests
             "host" => [],
             "fields" => path.StartsWith("/fields/0/heldFrom", StringComparison.Ordinal)
             || path is "/fields" or "/fields/0/id" or "/fields/0/recordType"
-                ? [Works.Define, Works.Grant]
-                : [Works.Define],
-            "recordTypes" => [Works.Define, Works.Grant],
-            "choiceLists" or "removed" => [Works.Define],
-            "queries" => [Works.Query],
-            "layers" => [Works.Arrange, Works.Define],
-            "guards" or "grants" => [Works.Grant],
-            "roles" => [Works.People],
-            "shortcuts" => [Works.Arrange],
+                ? [AdminWork.Define, AdminWork.Grant]
+                : [AdminWork.Define],
+            "recordTypes" => [AdminWork.Define, AdminWork.Grant],
+            "choiceLists" or "removed" => [AdminWork.Define],
+            "queries" => [AdminWork.Query],
+            "layers" => [AdminWork.Arrange, AdminWork.Define],
+            "guards" or "grants" => [AdminWork.Grant],
+            "roles" => [AdminWork.People],
+            "shortcuts" => [AdminWork.Arrange],
             var other => throw new InvalidOperationException($"Nothing says which right {other} takes."),
         };
 
-    private static Viewer With(params WorkRight[] rights) =>
+    private static Viewer With(params AdminRight[] rights) =>
         new(Guid.NewGuid(), "Wen", ["desk"])
         {
             SignIn = "wen",

@@ -19,15 +19,15 @@ public sealed class SeeingTests
     {
         foreach (var field in whole.Type.Parts.SelectMany(part => part.Fields))
         {
-            var said = SeeingWords.Of(field, catalogue);
+            var said = SeeingWords.For(field, catalogue);
             bool Says(string text) => said.Contains(text, StringComparison.Ordinal);
             foreach (var person in people)
             {
-                var access = RecordAccess.Of(whole, person);
+                var access = RecordAccess.To(whole, person);
                 if (!access.MayRead)
                     continue;
-                var standing = person.StandingAt(whole.Type);
-                var mine = catalogue.Guarding.On(field).Where(standing.IsOf).ToList();
+                var effective = person.AccessAt(whole.Type);
+                var mine = catalogue.Guarding.On(field).Where(effective.IsOf).ToList();
                 foreach (var line in field.Part.IsLines ? whole.Lines[0].Select(line => line.Key) : Enumerable.Repeat<string?>(null, 1))
                 {
                     // Whoever does not see it finds why among what is said.
@@ -37,7 +37,7 @@ public sealed class SeeingTests
                         mine.Exists(bound => bound.Grant.Does == Grant.Withhold && bound.Level < AccessLevel.Read)
                         && Says("It is withheld from some");
                     var isBehind =
-                        standing.BehindOf(field).Any(input => !standing.ReadBehind(field, input).IsSure)
+                        effective.BehindOf(field).Any(input => !effective.ReadBehind(field, input).IsSure)
                         && Says("Who may not see what it reads");
                     if (level < AccessLevel.Read)
                         Assert.True(
@@ -145,7 +145,7 @@ public sealed class SeeingTests
         string Said(FieldDefinition field, params Guard[] guards)
         {
             var catalogue = Catalogue.Build(1, Sample.Host, new SiteDefinition { Fields = [field], Guards = guards });
-            return SeeingWords.Of(catalogue.FindField(field.Id)!, catalogue);
+            return SeeingWords.For(catalogue.FindField(field.Id)!, catalogue);
         }
 
         var own = Sample.Copies with { Kind = "decimal", Formula = "total * 2" };

@@ -27,7 +27,7 @@ public sealed class WorkTests
 
     private static Catalogue Live(SiteDefinition? site = null) => Core.Catalog.Catalogue.Build(1, Sample.Host, site ?? Before);
 
-    private static Viewer With(params WorkRight[] rights) =>
+    private static Viewer With(params AdminRight[] rights) =>
         new(Guid.NewGuid(), "Wen", ["desk"])
         {
             SignIn = "wen",
@@ -35,11 +35,11 @@ public sealed class WorkTests
             Rights = rights,
         };
 
-    private static WorkRight Right(string work, string types = "", string companies = "") =>
+    private static AdminRight Right(string work, string types = "", string companies = "") =>
         new(work, types.Split(' ', StringSplitOptions.RemoveEmptyEntries), companies.Split(' ', StringSplitOptions.RemoveEmptyEntries));
 
-    private static string? Refusal(SiteDefinition after, params WorkRight[] rights) =>
-        new WorkRules(Before, after, Live()).RefuseChange(With(rights));
+    private static string? Refusal(SiteDefinition after, params AdminRight[] rights) =>
+        new AdminRules(Before, after, Live()).RefuseChange(With(rights));
 
     private static SiteDefinition Layered(string audience, string part, string op = "hide") =>
         Before with
@@ -60,16 +60,19 @@ public sealed class WorkTests
     public void Changes()
     {
         var field = Before.With(Sample.Copies with { Label = "Copies" });
-        Assert.Null(Refusal(field, Right(Works.Define)));
-        Assert.Null(Refusal(field, Right(Works.Define, "order")));
-        Assert.Equal("You may define fields, but not at orders.", Refusal(field, Right(Works.Define, "customer")));
-        Assert.Equal("You may not define fields.", Refusal(field, Right(Works.Arrange), Right(Works.Grant), Right(Works.People)));
-        Assert.Null(new WorkRules(Before, field, Live()).RefuseChange(Sample.Administrator));
-        Assert.NotNull(
-            new WorkRules(Before, field, Live()).RefuseChange(Sample.Administrator with { Limits = new([], true, SetsUp: false) })
+        Assert.Null(Refusal(field, Right(AdminWork.Define)));
+        Assert.Null(Refusal(field, Right(AdminWork.Define, "order")));
+        Assert.Equal("You may define fields, but not at orders.", Refusal(field, Right(AdminWork.Define, "customer")));
+        Assert.Equal(
+            "You may not define fields.",
+            Refusal(field, Right(AdminWork.Arrange), Right(AdminWork.Grant), Right(AdminWork.People))
         );
-        Assert.NotNull(Refusal(Before.Without("f-size"), Right(Works.Define, "order")));
-        Assert.NotNull(Refusal(Before with { Host = "2.0" }, [.. Works.All.Select(work => Right(work.Code))]));
+        Assert.Null(new AdminRules(Before, field, Live()).RefuseChange(Sample.Administrator));
+        Assert.NotNull(
+            new AdminRules(Before, field, Live()).RefuseChange(Sample.Administrator with { Limits = new([], true, SetsUp: false) })
+        );
+        Assert.NotNull(Refusal(Before.Without("f-size"), Right(AdminWork.Define, "order")));
+        Assert.NotNull(Refusal(Before with { Host = "2.0" }, [.. AdminWork.All.Select(work => Right(work.Code))]));
 
         // A shared list is of all record types that use it; one that none uses, of whoever defines anything.
         var list = new ChoiceList
@@ -78,9 +81,9 @@ public sealed class WorkTests
             Label = "Colours",
             Choices = [new("red", "Red")],
         };
-        Assert.Null(Refusal(Before.With(list), Right(Works.Define, "customer")));
+        Assert.Null(Refusal(Before.With(list), Right(AdminWork.Define, "customer")));
         Assert.NotNull(
-            Refusal(Before.With(list).With(Sample.Copies with { Kind = "choice", ChoiceList = "c" }), Right(Works.Define, "customer"))
+            Refusal(Before.With(list).With(Sample.Copies with { Kind = "choice", ChoiceList = "c" }), Right(AdminWork.Define, "customer"))
         );
 
         // A query by what it reads.
@@ -91,9 +94,9 @@ public sealed class WorkTests
             Sql = "SELECT 1",
             Reads = ["order.note"],
         };
-        Assert.Null(Refusal(Before.With(query), Right(Works.Query, "order")));
-        Assert.NotNull(Refusal(Before.With(query), Right(Works.Query, "customer")));
-        Assert.NotNull(Refusal(Before.With(query), Right(Works.Define)));
+        Assert.Null(Refusal(Before.With(query), Right(AdminWork.Query, "order")));
+        Assert.NotNull(Refusal(Before.With(query), Right(AdminWork.Query, "customer")));
+        Assert.NotNull(Refusal(Before.With(query), Right(AdminWork.Define)));
     }
 
     [Fact(
@@ -101,17 +104,17 @@ public sealed class WorkTests
     )]
     public void Arranging()
     {
-        Assert.Null(Refusal(Layered("role:desk", "order.note"), Right(Works.Arrange, "order")));
-        Assert.NotNull(Refusal(Layered("role:desk", "order.note"), Right(Works.Arrange, "customer")));
-        Assert.Null(Refusal(Layered("company:fi", "order.note"), Right(Works.Arrange, companies: "fi")));
-        Assert.Null(Refusal(Layered("company:fi", "order.note"), Right(Works.Arrange, "order", "fi no")));
-        Assert.NotNull(Refusal(Layered("company:no", "order.note"), Right(Works.Arrange, companies: "fi")));
+        Assert.Null(Refusal(Layered("role:desk", "order.note"), Right(AdminWork.Arrange, "order")));
+        Assert.NotNull(Refusal(Layered("role:desk", "order.note"), Right(AdminWork.Arrange, "customer")));
+        Assert.Null(Refusal(Layered("company:fi", "order.note"), Right(AdminWork.Arrange, companies: "fi")));
+        Assert.Null(Refusal(Layered("company:fi", "order.note"), Right(AdminWork.Arrange, "order", "fi no")));
+        Assert.NotNull(Refusal(Layered("company:no", "order.note"), Right(AdminWork.Arrange, companies: "fi")));
         foreach (var audience in new[] { "everyone", "role:desk", "country:FI", "user:wen" })
-            Assert.NotNull(Refusal(Layered(audience, "order.note"), Right(Works.Arrange, companies: "fi")));
-        Assert.Null(Refusal(Layered("everyone", "f-copies"), Right(Works.Define, "order")));
-        Assert.NotNull(Refusal(Layered("everyone", "order.note"), Right(Works.Define, "order")));
-        Assert.NotNull(Refusal(Layered("everyone", "f-copies", "lock"), Right(Works.Define, "order")));
-        Assert.NotNull(Refusal(Layered("role:desk", "f-copies"), Right(Works.Define, "order")));
+            Assert.NotNull(Refusal(Layered(audience, "order.note"), Right(AdminWork.Arrange, companies: "fi")));
+        Assert.Null(Refusal(Layered("everyone", "f-copies"), Right(AdminWork.Define, "order")));
+        Assert.NotNull(Refusal(Layered("everyone", "order.note"), Right(AdminWork.Define, "order")));
+        Assert.NotNull(Refusal(Layered("everyone", "f-copies", "lock"), Right(AdminWork.Define, "order")));
+        Assert.NotNull(Refusal(Layered("role:desk", "f-copies"), Right(AdminWork.Define, "order")));
     }
 
     [Fact(
@@ -129,24 +132,24 @@ public sealed class WorkTests
                 Level = level,
                 Comment = "x",
             };
-        Assert.Null(Refusal(Before.With(Give("f-copies", "write")), Right(Works.Grant)));
+        Assert.Null(Refusal(Before.With(Give("f-copies", "write")), Right(AdminWork.Grant)));
         Assert.Equal(
             "You may not read Note of all orders yourself, so you cannot let others.",
-            Refusal(Before.With(Give("order.note", "read")), Right(Works.Grant))
+            Refusal(Before.With(Give("order.note", "read")), Right(AdminWork.Grant))
         );
-        Assert.NotNull(Refusal(Before with { Guards = [] }, Right(Works.Grant)));
-        Assert.Null(Refusal(Before.With(Give("order.note", "none", Grant.Withhold)), Right(Works.Grant)));
-        Assert.Null(Refusal(Before.With(new Guard { On = "f-copies" }), Right(Works.Grant, "order")));
-        Assert.NotNull(Refusal(Before.With(new Guard { On = "f-size" }), Right(Works.Grant, "order")));
-        Assert.NotNull(Refusal(Before.With(Give("f-copies", "write", to: "company:no")), Right(Works.Grant, companies: "fi")));
-        Assert.Null(Refusal(Before.With(Give("f-copies", "write", to: "company:fi")), Right(Works.Grant, companies: "fi")));
+        Assert.NotNull(Refusal(Before with { Guards = [] }, Right(AdminWork.Grant)));
+        Assert.Null(Refusal(Before.With(Give("order.note", "none", Grant.Withhold)), Right(AdminWork.Grant)));
+        Assert.Null(Refusal(Before.With(new Guard { On = "f-copies" }), Right(AdminWork.Grant, "order")));
+        Assert.NotNull(Refusal(Before.With(new Guard { On = "f-size" }), Right(AdminWork.Grant, "order")));
+        Assert.NotNull(Refusal(Before.With(Give("f-copies", "write", to: "company:no")), Right(AdminWork.Grant, companies: "fi")));
+        Assert.Null(Refusal(Before.With(Give("f-copies", "write", to: "company:fi")), Right(AdminWork.Grant, companies: "fi")));
 
         // What was withheld is not freed either, by changing it or by taking it out.
         var withheld = Before.With(Give("f-copies", "read", Grant.Withhold, "role:desk"));
-        Assert.NotNull(new WorkRules(withheld, Before, Live(withheld)).RefuseChange(With(Right(Works.Grant))));
+        Assert.NotNull(new AdminRules(withheld, Before, Live(withheld)).RefuseChange(With(Right(AdminWork.Grant))));
         Assert.NotNull(
-            new WorkRules(withheld, withheld.With(Give("f-copies", "write", Grant.Give, "role:desk")), Live(withheld)).RefuseChange(
-                With(Right(Works.Grant))
+            new AdminRules(withheld, withheld.With(Give("f-copies", "write", Grant.Give, "role:desk")), Live(withheld)).RefuseChange(
+                With(Right(AdminWork.Grant))
             )
         );
     }
@@ -177,7 +180,7 @@ public sealed class WorkTests
             ],
         };
         string? Refused(SiteDefinition after) =>
-            new WorkRules(before, after, Live(before)).RefuseChange(With(Right(Works.Arrange), Right(Works.Define)));
+            new AdminRules(before, after, Live(before)).RefuseChange(With(Right(AdminWork.Arrange), Right(AdminWork.Define)));
         SiteDefinition Said(params LayerOperation[] more) =>
             before with
             {
@@ -216,11 +219,11 @@ public sealed class WorkTests
     public void Publishing()
     {
         var after = Before.With(Sample.Copies with { Label = "Copies" }).With(Size with { Label = "Girth" });
-        string? Refused(params WorkRight[] rights) => new WorkRules(Before, after, Live()).RefusePublishing(With(rights));
-        Assert.Null(Refused(Right(Works.Publish)));
-        Assert.Null(Refused(Right(Works.Publish, "order customer")));
-        Assert.NotNull(Refused(Right(Works.Publish, "order")));
-        Assert.NotNull(Refused(Right(Works.Define)));
+        string? Refused(params AdminRight[] rights) => new AdminRules(Before, after, Live()).RefusePublishing(With(rights));
+        Assert.Null(Refused(Right(AdminWork.Publish)));
+        Assert.Null(Refused(Right(AdminWork.Publish, "order customer")));
+        Assert.NotNull(Refused(Right(AdminWork.Publish, "order")));
+        Assert.NotNull(Refused(Right(AdminWork.Define)));
     }
 
     [Fact(
@@ -240,7 +243,7 @@ public sealed class WorkTests
                 }
             )
         );
-        var (giver, plain) = (With(Right(Works.People), Right(Works.Define, "order")), new Viewer(Guid.NewGuid(), "Pat", []));
+        var (giver, plain) = (With(Right(AdminWork.People), Right(AdminWork.Define, "order")), new Viewer(Guid.NewGuid(), "Pat", []));
         Assert.Null(Gains.Refuse(giver, plain, plain with { Roles = ["desk"] }, live));
         Assert.Equal(
             "Pat would be an administrator, which you are not.",
@@ -248,9 +251,9 @@ public sealed class WorkTests
         );
         Assert.Contains("Note of orders", Gains.Refuse(giver, plain, plain with { Roles = ["guest"] }, live), StringComparison.Ordinal);
         Assert.Null(Gains.Refuse(Sample.Administrator, plain, plain with { Roles = ["administrator"] }, live));
-        Assert.Null(Gains.Refuse(giver, plain, plain with { Rights = [Right(Works.Define, "order")] }, live));
-        Assert.NotNull(Gains.Refuse(giver, plain, plain with { Rights = [Right(Works.Define)] }, live));
-        Assert.NotNull(Gains.Refuse(giver, plain, plain with { Rights = [Right(Works.Publish)] }, live));
+        Assert.Null(Gains.Refuse(giver, plain, plain with { Rights = [Right(AdminWork.Define, "order")] }, live));
+        Assert.NotNull(Gains.Refuse(giver, plain, plain with { Rights = [Right(AdminWork.Define)] }, live));
+        Assert.NotNull(Gains.Refuse(giver, plain, plain with { Rights = [Right(AdminWork.Publish)] }, live));
 
         // What they had already is not given; but who could act as them gains it.
         var guest = plain with { Roles = ["guest"] };
@@ -265,7 +268,7 @@ public sealed class WorkTests
                 Gen.OneOf(Gen.Const(""), Gen.Const("a"), Gen.Const("b"), Gen.Const("a b")),
                 Gen.OneOf(Gen.Const(""), Gen.Const("fi"), Gen.Const("no"), Gen.Const("fi no"))
             )
-            .Select(pair => Right(Works.Grant, pair.Item1, pair.Item2));
+            .Select(pair => Right(AdminWork.Grant, pair.Item1, pair.Item2));
         string?[] types = [null, "a", "b", "c"];
         IReadOnlyList<string>?[] companies = [null, ["fi"], ["no"], ["fi", "no"], ["se"]];
         Gen.Select(rights, rights)
@@ -274,7 +277,7 @@ public sealed class WorkTests
                     Assert.Equal(
                         types.All(type =>
                             companies.All(company =>
-                                !other.Covers(new(Works.Grant, type, company)) || one.Covers(new(Works.Grant, type, company))
+                                !other.Covers(new(AdminWork.Grant, type, company)) || one.Covers(new(AdminWork.Grant, type, company))
                             )
                         ),
                         one.Includes(other)

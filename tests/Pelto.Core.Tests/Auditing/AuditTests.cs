@@ -131,7 +131,7 @@ public sealed class AuditTests
     private static string[] Said(RecordState? before, RecordState? after) =>
         [
             .. GuardedChanges
-                .Of(before, after)
+                .Between(before, after)
                 .Select(note => $"{note.What}: {note.Before ?? "-"} > {note.After ?? "-"} @{note.Record}/{note.Line}"),
         ];
 
@@ -146,7 +146,7 @@ public sealed class AuditTests
         Sample.Set(after, "note", Value.Empty);
         Sample.Set(after, "customer", Value.LinkTo(2));
         var price = type.LineParts[0].Find("price")!;
-        after.Lines[0][0].Values[price.Slot] = Value.Of(12.5m);
+        after.Lines[0][0].Values[price.Slot] = Value.From(12.5m);
         after.Lines[0].RemoveAt(1);
         Sample.AddLine(after, 3, 1, 7m, null);
         Assert.Equal(
@@ -210,7 +210,7 @@ public sealed class AuditTests
             ],
             Host = "1.1",
         };
-        var notes = DefinitionChanges.Of(before, after, "All at once").ToList();
+        var notes = DefinitionChanges.Between(before, after, "All at once").ToList();
         Assert.Equal(
             [("definition", "f-copies"), ("access", "order.note"), ("access", "g-1"), ("definition", "host")],
             notes.Select(note => (note.Kind, note.Subject))
@@ -218,6 +218,6 @@ public sealed class AuditTests
         Assert.Contains("Certificate copies", notes[0].Before, StringComparison.Ordinal);
         Assert.Null(notes[1].After);
         Assert.Null(notes[2].Before);
-        Assert.Empty(DefinitionChanges.Of(after, after, "Nothing"));
+        Assert.Empty(DefinitionChanges.Between(after, after, "Nothing"));
     }
 }

@@ -30,7 +30,7 @@ public sealed class CatalogueTests
             { Sample.Copies with { Kind = "colour" }, "kind", "There is no kind “colour”" },
             { Sample.Copies with { Kind = "link", Target = "boat" }, "target", "There is no record type “boat” to point to." },
             { Sample.Copies with { Kind = "link" }, "target", "Choose the record type" },
-            { Sample.Copies with { Kind = "link", Target = "customer", StartingValue = "1" }, "startingValue", "A link begins empty" },
+            { Sample.Copies with { Kind = "link", Target = "customer", DefaultValue = "1" }, "defaultValue", "A link begins empty" },
             {
                 Sample.Copies with
                 {
@@ -47,12 +47,12 @@ public sealed class CatalogueTests
             {
                 Sample.Copies with
                 {
-                    StartingValue = "two",
+                    DefaultValue = "two",
                 },
-                "startingValue",
+                "defaultValue",
                 "Its own rules refuse this starting value. “two” is not a whole number."
             },
-            { Sample.Copies with { Kind = "text", Length = 3, StartingValue = "long one" }, "startingValue", "At most 3 characters fit" },
+            { Sample.Copies with { Kind = "text", Length = 3, DefaultValue = "long one" }, "defaultValue", "At most 3 characters fit" },
             { Sample.Copies with { Kind = "text", Length = 0 }, "length", "1 to 4000 characters" },
             { Sample.Copies with { Kind = "decimal", Digits = 4, Decimals = 5 }, "decimals", "no more than there are in all" },
             { Sample.Copies with { Kind = "choice" }, "choices", "Name at least one choice" },
@@ -79,7 +79,7 @@ public sealed class CatalogueTests
             new() { Op = LayerOperation.Hide, Part = "f-copies" }
         );
         Assert.Contains(Catalogue.Build(1, Sample.Host, site).Problems, problem => problem is { Element: "f-copies", Property: "place" });
-        var filled = site.With(Sample.Copies with { Required = true, StartingValue = "1" });
+        var filled = site.With(Sample.Copies with { Required = true, DefaultValue = "1" });
         Assert.Empty(Catalogue.Build(1, Sample.Host, filled).Problems);
     }
 
@@ -90,7 +90,7 @@ public sealed class CatalogueTests
     [Fact(DisplayName = "The site definition reads back as it was written, and refuses what it does not know")]
     public void Definition_reads_back()
     {
-        var site = new SiteDefinition { Fields = [Sample.Copies with { StartingValue = "2", Help = "How many?" }] }.Placing(
+        var site = new SiteDefinition { Fields = [Sample.Copies with { DefaultValue = "2", Help = "How many?" }] }.Placing(
             "f-copies",
             new()
             {
@@ -99,8 +99,8 @@ public sealed class CatalogueTests
                 After = "order.note",
             }
         );
-        Assert.True(SiteDefinition.FromJson(site.ToJson()).Says(site));
-        Assert.Equal("2", SiteDefinition.FromJson("""{"fields":[{"startingValue": 2}]}""").Fields[0].StartingValue);
+        Assert.True(SiteDefinition.FromJson(site.ToJson()).IsSameAs(site));
+        Assert.Equal("2", SiteDefinition.FromJson("""{"fields":[{"defaultValue": 2}]}""").Fields[0].DefaultValue);
         Assert.Throws<System.Text.Json.JsonException>(() => SiteDefinition.FromJson("""{"feilds":[]}"""));
     }
 

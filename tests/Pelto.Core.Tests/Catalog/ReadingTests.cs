@@ -224,7 +224,7 @@ public sealed class ReadingTests
     [Fact(DisplayName = "The longest of real values, with room: 18 for 15 (common practice, no source)")]
     public void Sizes_follow_from_values()
     {
-        var profile = ValueProfile.Of(["Ab", "Fifteen letters", "", " 12.50 ", "-1 234,5"]);
+        var profile = ValueProfile.From(["Ab", "Fifteen letters", "", " 12.50 ", "-1 234,5"]);
         Assert.Equal((4, 15, 2, 18), (profile.Count, profile.Longest, profile.Shortest, profile.SuggestedLength));
         Assert.Equal((2, 4, 1, 6), (profile.Numbers, profile.WholeDigits, profile.Decimals, profile.SuggestedDigits));
     }

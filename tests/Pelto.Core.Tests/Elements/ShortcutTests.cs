@@ -64,13 +64,13 @@ public sealed class ShortcutTests
     public void It_takes_arranging()
     {
         var site = new SiteDefinition();
-        Assert.Null(Refused(site, "company:no", new(Works.Arrange, [], ["no"])));
-        Assert.NotNull(Refused(site, "company:fi", new(Works.Arrange, [], ["no"])));
-        Assert.NotNull(Refused(site, Layer.Everyone, new(Works.Arrange, [], ["no"])));
-        Assert.NotNull(Refused(site, "company:no", WorkRight.To(Works.Define)));
+        Assert.Null(Refused(site, "company:no", new(AdminWork.Arrange, [], ["no"])));
+        Assert.NotNull(Refused(site, "company:fi", new(AdminWork.Arrange, [], ["no"])));
+        Assert.NotNull(Refused(site, Layer.Everyone, new(AdminWork.Arrange, [], ["no"])));
+        Assert.NotNull(Refused(site, "company:no", AdminRight.To(AdminWork.Define)));
     }
 
-    private static string? Refused(SiteDefinition site, string audience, WorkRight right)
+    private static string? Refused(SiteDefinition site, string audience, AdminRight right)
     {
         var after = site with
         {
@@ -85,7 +85,7 @@ public sealed class ShortcutTests
                 },
             ],
         };
-        return new WorkRules(site, after, With()).RefuseChange(Sample.Desk with { Rights = [right] }, []);
+        return new AdminRules(site, after, With()).RefuseChange(Sample.Desk with { Rights = [right] }, []);
     }
 
     private static (string Sentence, string Effect) Told(Catalogue live, Catalogue draft)

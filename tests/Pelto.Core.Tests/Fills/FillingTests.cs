@@ -103,14 +103,14 @@ public sealed class FillingTests
     // Customer 1 wishes paper, customer 2 wishes mail, customer 3 nothing.
     private static RecordState With(RecordState state)
     {
-        state.Around = new(
+        state.Context = new(
             (part, id) =>
             {
                 var values = new Value[part.Fields.Count];
                 values[part.Find("wish")!.Slot] = id switch
                 {
-                    1 => Value.Of("paper"),
-                    2 => Value.Of("mail"),
+                    1 => Value.From("paper"),
+                    2 => Value.From("mail"),
                     _ => Value.Empty,
                 };
                 return values;
@@ -137,15 +137,15 @@ public sealed class FillingTests
 
     private static RecordState OnFile(RecordState state)
     {
-        var kept = new RecordState(state.Type)
+        var stored = new RecordState(state.Type)
         {
             Id = 9,
             Version = "1",
-            Around = state.Around,
+            Context = state.Context,
             Origins = new(state.Origins),
         };
-        state.Header.CopyTo(kept.Header, 0);
-        return kept;
+        state.Header.CopyTo(stored.Header, 0);
+        return stored;
     }
 
     [Fact(
@@ -155,14 +155,14 @@ public sealed class FillingTests
     {
         var type = Type(Carried(FillMode.Chosen));
         var state = Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1))));
-        Assert.Equal((Value.Of("paper"), new Origin(Now.Now, null, "customer/1")), (state.Get("carried"), OriginOf(state)));
+        Assert.Equal((Value.From("paper"), new Origin(Now.Now, null, "customer/1")), (state.Get("carried"), OriginOf(state)));
 
-        var kept = OnFile(state);
-        Sample.Set(kept, "carried", Value.Of("as it was then"));
-        Assert.Equal(Value.Of("as it was then"), Run(kept, Enter(type, ("note", Value.Of("changed")))).Get("carried"));
-        var other = Run(kept, Enter(type, ("customer", Value.LinkTo(2))));
-        Assert.Equal((Value.Of("mail"), "customer/2"), (other.Get("carried"), OriginOf(other)!.From));
-        Assert.Equal(Value.Empty, Run(kept, Enter(type, ("customer", Value.LinkTo(3)))).Get("carried"));
+        var stored = OnFile(state);
+        Sample.Set(stored, "carried", Value.From("as it was then"));
+        Assert.Equal(Value.From("as it was then"), Run(stored, Enter(type, ("note", Value.From("changed")))).Get("carried"));
+        var other = Run(stored, Enter(type, ("customer", Value.LinkTo(2))));
+        Assert.Equal((Value.From("mail"), "customer/2"), (other.Get("carried"), OriginOf(other)!.From));
+        Assert.Equal(Value.Empty, Run(stored, Enter(type, ("customer", Value.LinkTo(3)))).Get("carried"));
     }
 
     [Fact(DisplayName = "What somebody types over is theirs, until the source is chosen anew or it is filled again")]
@@ -170,20 +170,23 @@ public sealed class FillingTests
     {
         var type = Type(Carried(FillMode.Chosen));
         var field = type.Header.Find("carried")!;
-        var typed = Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("none"))));
-        Assert.Equal((Value.Of("none"), "Dee"), (typed.Get("carried"), OriginOf(typed)!.By));
+        var typed = Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.From("none"))));
+        Assert.Equal((Value.From("none"), "Dee"), (typed.Get("carried"), OriginOf(typed)!.By));
 
-        var kept = OnFile(typed);
+        var stored = OnFile(typed);
         Assert.Equal(
-            (Value.Of("none"), "Dee"),
-            (Run(kept, Enter(type, ("note", Value.Of("x")))).Get("carried"), OriginOf(Run(kept, Enter(type, ("note", Value.Of("x")))))!.By)
+            (Value.From("none"), "Dee"),
+            (
+                Run(stored, Enter(type, ("note", Value.From("x")))).Get("carried"),
+                OriginOf(Run(stored, Enter(type, ("note", Value.From("x")))))!.By
+            )
         );
         var again = Enter(type);
         again.FilledAgain.Add(new(type.Header, null, field));
-        var back = Run(kept, again);
-        Assert.Equal((Value.Of("paper"), null, "customer/1"), (back.Get("carried"), OriginOf(back)!.By, OriginOf(back)!.From));
-        var other = Run(kept, Enter(type, ("customer", Value.LinkTo(2))));
-        Assert.Equal((Value.Of("mail"), null), (other.Get("carried"), OriginOf(other)!.By));
+        var back = Run(stored, again);
+        Assert.Equal((Value.From("paper"), null, "customer/1"), (back.Get("carried"), OriginOf(back)!.By, OriginOf(back)!.From));
+        var other = Run(stored, Enter(type, ("customer", Value.LinkTo(2))));
+        Assert.Equal((Value.From("mail"), null), (other.Get("carried"), OriginOf(other)!.By));
 
         // Emptied by hand counts as typed; what equals the source does not.
         Assert.Equal(
@@ -193,7 +196,7 @@ public sealed class FillingTests
                 OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Empty))))!.By
             )
         );
-        Assert.Null(OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("paper")))))!.By);
+        Assert.Null(OriginOf(Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.From("paper")))))!.By);
     }
 
     [Fact(DisplayName = "A program that sends back what it read changes nothing: only another value counts as typed")]
@@ -202,11 +205,11 @@ public sealed class FillingTests
         var type = Type(Carried(FillMode.Untouched, "IF(total > 20; \"large\"; \"small\")"));
         var order = With(Sample.Order(type));
         Pipeline.Fill(order);
-        Assert.Equal(Value.Of("large"), order.Get("carried"));
-        var changes = Enter(type, ("carried", Value.Of("large")));
+        Assert.Equal(Value.From("large"), order.Get("carried"));
+        var changes = Enter(type, ("carried", Value.From("large")));
         changes.Lines[type.LineParts[0]] = [];
         var after = Run(order, changes);
-        Assert.Equal((Value.Of("small"), null), (after.Get("carried"), OriginOf(after)!.By));
+        Assert.Equal((Value.From("small"), null), (after.Get("carried"), OriginOf(after)!.By));
     }
 
     [Fact(
@@ -219,13 +222,13 @@ public sealed class FillingTests
         Pipeline.Fill(order);
         var none = Enter(type);
         none.Lines[type.LineParts[0]] = [];
-        Assert.Equal(Value.Of("small"), Run(order, none).Get("carried"));
+        Assert.Equal(Value.From("small"), Run(order, none).Get("carried"));
 
-        var typed = Run(order, Enter(type, ("carried", Value.Of("odd"))));
+        var typed = Run(order, Enter(type, ("carried", Value.From("odd"))));
         var after = Run(OnFile(typed), none);
-        Assert.Equal((Value.Of("odd"), "Dee"), (after.Get("carried"), OriginOf(after)!.By));
+        Assert.Equal((Value.From("odd"), "Dee"), (after.Get("carried"), OriginOf(after)!.By));
         none.FilledAgain.Add(new(type.Header, null, type.Header.Find("carried")!));
-        Assert.Equal(Value.Of("small"), Run(OnFile(typed), none).Get("carried"));
+        Assert.Equal(Value.From("small"), Run(OnFile(typed), none).Get("carried"));
     }
 
     [Fact(DisplayName = "Locked: filled by the choice, and whoever types is told that it cannot be changed")]
@@ -234,7 +237,7 @@ public sealed class FillingTests
         var type = Type(Carried(FillMode.Chosen, locked: true));
         var outcome = Pipeline.Run(
             Fresh(type),
-            Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.Of("mine"))),
+            Enter(type, ("customer", Value.LinkTo(1)), ("carried", Value.From("mine"))),
             Sample.Desk,
             Sample.Today
         );
@@ -242,7 +245,7 @@ public sealed class FillingTests
             "Carried is carried over and locked: it cannot be changed here.",
             Assert.Single(outcome.Messages, message => message.At.Field?.Code == "carried").Sentence
         );
-        Assert.Equal(Value.Of("paper"), Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)))).Get("carried"));
+        Assert.Equal(Value.From("paper"), Run(Fresh(type), Enter(type, ("customer", Value.LinkTo(1)))).Get("carried"));
     }
 
     [Fact(
@@ -254,11 +257,11 @@ public sealed class FillingTests
         var part = type.LineParts[0];
         var order = With(Sample.Order(type));
         Assert.Equal(Value.Empty, order.Get(0, "carried"));
-        var changes = Enter(type, ("note", Value.Of("red ribbon")));
+        var changes = Enter(type, ("note", Value.From("red ribbon")));
         changes.Lines[part] =
         [
             new("1", 1, new Dictionary<Field, Parsed>()),
-            new("2", 2, new Dictionary<Field, Parsed> { [part.Find("carried")!] = Value.Of("blue ribbon") }),
+            new("2", 2, new Dictionary<Field, Parsed> { [part.Find("carried")!] = Value.From("blue ribbon") }),
             new("n", null, new Dictionary<Field, Parsed>()),
         ];
         var after = Run(order, changes);
@@ -319,23 +322,23 @@ public sealed class FillingTests
             (false, 0),
             (
                 Sample.Desk.IsShown(reason, order.FrameAt(null)),
-                Pipeline.Run(order, Enter(type, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages.Count
+                Pipeline.Run(order, Enter(type, ("note", Value.From("x"))), Sample.Desk, Sample.Today).Messages.Count
             )
         );
-        Sample.Set(order, "reason", Value.Of("kept"));
-        Assert.Equal(Value.Of("kept"), Run(order, Enter(type, ("note", Value.Of("x")))).Get("reason"));
+        Sample.Set(order, "reason", Value.From("kept"));
+        Assert.Equal(Value.From("kept"), Run(order, Enter(type, ("note", Value.From("x")))).Get("reason"));
         var always = Sample.OrderType(Reason("total > 1"));
         Assert.Contains(
             "Reason is needed.",
             Pipeline
-                .Run(With(Sample.Order(always)), Enter(always, ("note", Value.Of("x"))), Sample.Desk, Sample.Today)
+                .Run(With(Sample.Order(always)), Enter(always, ("note", Value.From("x"))), Sample.Desk, Sample.Today)
                 .Messages.Select(message => message.Sentence)
         );
 
         // Of lines, line by line: the second has a quantity of 3.
         var byLine = Sample.OrderType(Reason("quantity > 2", "lines"));
         var demanded = Assert.Single(
-            Pipeline.Run(With(Sample.Order(byLine)), Enter(byLine, ("note", Value.Of("x"))), Sample.Desk, Sample.Today).Messages
+            Pipeline.Run(With(Sample.Order(byLine)), Enter(byLine, ("note", Value.From("x"))), Sample.Desk, Sample.Today).Messages
         );
         Assert.Equal(("Reason is needed.", "2"), (demanded.Sentence, demanded.At.Line));
         Assert.Contains(

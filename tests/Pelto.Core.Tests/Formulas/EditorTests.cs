@@ -10,7 +10,7 @@ public sealed class EditorTests
     private static readonly RecordType Order = Sample.OrderType();
 
     private static (int From, IReadOnlyList<Completion> Found) At(string text, Part? part = null, Part? atHand = null) =>
-        Completions.Of(
+        Completions.For(
             text.Replace("|", "", StringComparison.Ordinal),
             text.IndexOf('|', StringComparison.Ordinal),
             part ?? Order.Header,
@@ -149,7 +149,7 @@ public sealed class EditorTests
             var open = new Queue<string>([""]);
             while (open.TryDequeue(out var way))
             {
-                foreach (var one in Completions.Of(way, way.Length, part).Found.Where(one => !one.Text.EndsWith('(')))
+                foreach (var one in Completions.For(way, way.Length, part).Found.Where(one => !one.Text.EndsWith('(')))
                 {
                     var path = way + one.Text;
                     if (one.GoesOn && path.Count(static c => c == '.') < 5)
@@ -163,7 +163,10 @@ public sealed class EditorTests
                     );
                     var formula = Formula.Bind($"COUNTA({path})", part, [])!;
                     Assert.All(formula.Names, named =>
-                        Assert.True(formula.Reads.Contains(named) || formula.Reaches.Contains(named), $"{path} does not own up to {named}")
+                        Assert.True(
+                            formula.Reads.Contains(named) || formula.RelatedFields.Contains(named),
+                            $"{path} does not own up to {named}"
+                        )
                     );
                     ways.Add(path);
                 }

@@ -55,7 +55,7 @@ public sealed class FormulaTests
     public void Empty_stays_empty()
     {
         Assert.True(Run("discount * 3", line: true).IsEmpty);
-        Assert.Equal(Value.Of(10m), Run("SUM(lines.discount)"));
+        Assert.Equal(Value.From(10m), Run("SUM(lines.discount)"));
     }
 
     [Fact(DisplayName = "Division by zero is a value with a reason, and passes through what reads it")]
@@ -118,7 +118,7 @@ public sealed class FormulaTests
                     FormattableString text = $"{x} + {y} * ({z} - 1) / {y}";
                     return Run(
                             text.ToString(System.Globalization.CultureInfo.InvariantCulture).Replace("+ -", "+ -", StringComparison.Ordinal)
-                        ) == Value.Of(x + y * (z - 1) / y);
+                        ) == Value.From(x + y * (z - 1) / y);
                 }
             );
 

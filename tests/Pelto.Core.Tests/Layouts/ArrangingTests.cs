@@ -28,10 +28,10 @@ public sealed class ArrangingTests
         var head = after.Sections.First();
         Assert.Equal(
             ["order.number (1, 1)", "order.note (1, 3)", "order.customer (2, 1)", "order.placed (2, 5)"],
-            GridFlow.Of(head).Select(pair => $"{pair.Key} ({pair.Value.Row}, {pair.Value.Column})")
+            GridFlow.For(head).Select(pair => $"{pair.Key} ({pair.Value.Row}, {pair.Value.Column})")
         );
         Assert.Equal(
-            [("order.customer", new GridSpot(1, 3), new GridSpot(2, 1)), ("order.placed", new GridSpot(1, 7), new GridSpot(2, 5))],
+            [("order.customer", new GridCell(1, 3), new GridCell(2, 1)), ("order.placed", new GridCell(1, 7), new GridCell(2, 5))],
             GridFlow.Moved(before, after, "order.note").Select(moved => (moved.Item.Id, moved.Was, moved.Is))
         );
         Assert.Equal("order.placed", GridFlow.Gap(before.Sections.First(), 4, "order.note")!.Id);
@@ -42,12 +42,12 @@ public sealed class ArrangingTests
         var begun = Layout(new LayerOperation { Op = "row", Part = "order.customer" });
         Assert.Equal(
             ["order.number (1, 1)", "order.customer (2, 1)", "order.placed (2, 5)"],
-            GridFlow.Of(begun.Sections.First()).Select(pair => $"{pair.Key} ({pair.Value.Row}, {pair.Value.Column})")
+            GridFlow.For(begun.Sections.First()).Select(pair => $"{pair.Key} ({pair.Value.Row}, {pair.Value.Column})")
         );
         Assert.Equal(
             "order.placed (1, 7)",
             GridFlow
-                .Of(
+                .For(
                     Layout(
                         new LayerOperation { Op = "row", Part = "order.customer" },
                         new LayerOperation
@@ -218,7 +218,7 @@ public sealed class ArrangingTests
         var order = Sample.Order(type);
         var changes = Changes(order, true);
         Assert.Empty(ScreenRules.TakeOff(type.Screens.For(Sample.Desk, order).Layout, all, changes, static _ => true));
-        Sample.Set(order, "total", Value.Of(10m));
+        Sample.Set(order, "total", Value.From(10m));
         Assert.Empty(ScreenRules.TakeOff(type.Screens.For(Sample.Desk, order).Layout, all, changes, static _ => false));
         Assert.Equal(
             ["note"],
@@ -233,7 +233,7 @@ public sealed class ArrangingTests
     private static RecordChanges Changes(RecordState order, bool fromScreen)
     {
         var changes = new RecordChanges { IsFromScreen = fromScreen };
-        changes.Header[order.Type.Header.Find("note")!] = Value.Of("another");
+        changes.Header[order.Type.Header.Find("note")!] = Value.From("another");
         return changes;
     }
 

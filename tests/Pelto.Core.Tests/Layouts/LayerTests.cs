@@ -124,7 +124,7 @@ public sealed class LayerTests
             Texts = new Dictionary<string, string> { ["fi"] = "Huomautus" },
         };
         string In(string language, params Layer[] layers) =>
-            Place(Screen(Desk, layers).Screen, "order.note").TextIn(Locale.Of(language, "")).Label;
+            Place(Screen(Desk, layers).Screen, "order.note").TextIn(Locale.For(language, "")).Label;
         Assert.Equal(("Huomautus", "Note"), (In("fi-FI", Layer("everyone", only)), In("nb-NO", Layer("everyone", only))));
         Layer[] both =
         [
@@ -188,7 +188,7 @@ public sealed class LayerTests
             .Catalogue.Find("order")!;
         Assert.Equal(
             ("a-role:guest", "order.note", "a-role:guest"),
-            RoleConflicts.Of(type.Screens, desk).Select(conflict => (conflict.Other.Id, conflict.Part, conflict.Wins.Id)).Single()
+            RoleConflicts.In(type.Screens, desk).Select(conflict => (conflict.Other.Id, conflict.Part, conflict.Wins.Id)).Single()
         );
     }
 
@@ -314,7 +314,7 @@ public sealed class LayerTests
         Assert.Equal(["order.main", "p-page", "order.more"], screen.Layout.Pages.Select(page => page.Id));
         var section = Assert.Single(screen.Layout.Pages[1].Sections);
         Assert.Equal(["p-text", "p-note", "order.placed"], section.Items.Select(item => item.Id));
-        Assert.Equal("Stropper", section.LabelIn(Locale.Of("nb-NO", null)));
+        Assert.Equal("Stropper", section.LabelIn(Locale.For("nb-NO", null)));
         Assert.True(((LayoutPlace)section.Items[1]).IsAgain);
         Assert.Equal((5, "note"), (section.Items[1].Width, ((LayoutPlace)section.Items[1]).Field.Code));
         Assert.Equal(screen.Layout.Fields.Count(), screen.Layout.Fields.Distinct().Count());
@@ -592,7 +592,7 @@ public sealed class LayerTests
                     Assert.Equal(inputs.Count, inputs.Select(place => place.Field).Distinct().Count());
                     Assert.All(screen.Layout.Places, place => Assert.InRange(place.Width, 1, 12));
                     Assert.All(screen.Layout.Sections, section =>
-                        Assert.All(section.Places, place => Assert.True(section.Holds(place.Field.Part)))
+                        Assert.All(section.Places, place => Assert.True(section.Contains(place.Field.Part)))
                     );
                     var hides = layers.SelectMany(layer => layer.Operations).Any(one => one.Op == "hide");
                     if (!hides)

@@ -81,7 +81,7 @@ public sealed class ListTests
     private static Viewer With(params LayerOperation[] own) =>
         Desk with
         {
-            Own = type =>
+            PersonalLayer = type =>
                 type.Code == "order"
                     ? new()
                     {
@@ -199,9 +199,9 @@ public sealed class ListTests
     {
         var off = Layer("everyone", Op("own", "list:order", off: true), Op("own", "screen:order", off: true));
         var viewer = With(Op("hide", "list:f-copies"), Op("fold", "order.main.totals"));
-        var kept = Build(off).Find("order")!.Screens;
-        Assert.Equal("number customer total copies double theirs", Columns(kept.ListFor(viewer)));
-        Assert.DoesNotContain(kept.AtMost(viewer, RecordMode.Changing).Layout.Sections, section => section.IsFolded);
+        var stored = Build(off).Find("order")!.Screens;
+        Assert.Equal("number customer total copies double theirs", Columns(stored.ListFor(viewer)));
+        Assert.DoesNotContain(stored.AtMost(viewer, RecordMode.Changing).Layout.Sections, section => section.IsFolded);
         var back = Build(off, Layer("role:desk", Op("own", "list:order"))).Find("order")!.Screens;
         Assert.Equal("number customer total double theirs", Columns(back.ListFor(viewer)));
         Assert.DoesNotContain(back.AtMost(viewer, RecordMode.Changing).Layout.Sections, section => section.IsFolded);

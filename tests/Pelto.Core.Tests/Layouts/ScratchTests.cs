@@ -61,7 +61,7 @@ public sealed class ScratchTests
             .Find("order")!;
         var left = type.Screens.FormulaOf(type.Screens.Scratch["left"])!;
         var state = Sample.Order(type);
-        var changes = new RecordChanges { Scratch = { ["wish"] = Value.Of(0.2m) } };
+        var changes = new RecordChanges { Scratch = { ["wish"] = Value.From(0.2m) } };
         var outcome = Pipeline.Run(state, changes, Sample.Desk, Sample.Today);
 
         // 2 × 10.00 and 3 × 5.00 less a tenth are 33.50; a fifth off leaves 26.80.
@@ -73,7 +73,7 @@ public sealed class ScratchTests
         // Nothing typed is empty, as everywhere.
         Assert.True(left.Evaluate(state.FrameAt(null)).IsEmpty);
         Assert.True(
-            RecordJson.Write(outcome.State, Sample.Desk).ToJsonString() is var kept && !kept.Contains("wish", StringComparison.Ordinal)
+            RecordJson.Write(outcome.State, Sample.Desk).ToJsonString() is var stored && !stored.Contains("wish", StringComparison.Ordinal)
         );
     }
 

@@ -27,7 +27,7 @@ public sealed class FillMapTests
     )]
     public void Of_a_catalogue()
     {
-        var map = FillMap.Of(
+        var map = FillMap.For(
             Sample.Catalogue(
                 new()
                 {
@@ -78,7 +78,7 @@ public sealed class FillMapTests
                 Field("room", "customer.limit - total"),
             ],
         }.Placing("f-limit", new() { Op = LayerOperation.Hide, Part = "f-limit" });
-        var told = FillMap.Of(Core.Catalog.Catalogue.Build(1, Sample.Host, site)).Nodes.Where(node => node.Problem is not null);
+        var told = FillMap.For(Core.Catalog.Catalogue.Build(1, Sample.Host, site)).Nodes.Where(node => node.Problem is not null);
         Assert.Equal(
             ("f-limit", "It stands on no screen of customers: nobody can fill it, and other fields are filled from it."),
             (told.Single().Id, told.Single().Problem)
@@ -88,9 +88,9 @@ public sealed class FillMapTests
     [Fact(DisplayName = "A circle is told in words at its fields, and is drawn all the same")]
     public void Circles()
     {
-        var map = FillMap.Of(Sample.Catalogue(Field("a", "b + 1"), Field("b", "a + 1")));
+        var map = FillMap.For(Sample.Catalogue(Field("a", "b + 1"), Field("b", "a + 1")));
         Assert.Contains(map.Nodes, node => node.Problem?.Contains("round in a circle", StringComparison.Ordinal) == true);
-        Assert.Single(MapLayout.Of(map).Edges, edge => edge.GoesBack);
+        Assert.Single(MapLayout.For(map).Edges, edge => edge.GoesBack);
     }
 
     [Fact(
@@ -107,7 +107,7 @@ public sealed class FillMapTests
                         .Distinct()
                         .Select(pair => new MapEdge($"n{pair.Item1}", $"n{pair.Item2}", ""))
                         .ToList();
-                    var layout = MapLayout.Of(new(nodes, edges));
+                    var layout = MapLayout.For(new(nodes, edges));
                     Assert.Equal((count, edges.Count), (layout.Nodes.Count, layout.Edges.Count));
                     foreach (var column in layout.Nodes.GroupBy(node => node.X))
                     {

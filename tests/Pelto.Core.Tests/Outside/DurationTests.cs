@@ -20,7 +20,7 @@ public sealed class DurationTests
             .Sample(
                 seconds =>
                 {
-                    var (value, span) = (Value.Of((decimal)seconds), TimeSpan.FromSeconds(seconds));
+                    var (value, span) = (Value.From((decimal)seconds), TimeSpan.FromSeconds(seconds));
                     Assert.Equal(span, XmlConvert.ToTimeSpan(Kind.ToJson(value)!.GetValue<string>()));
                     using var json = JsonDocument.Parse($"\"{XmlConvert.ToString(span)}\"");
                     Assert.Equal(new Parsed(value), Kind.FromJson(json.RootElement));
@@ -44,7 +44,7 @@ public sealed class DurationTests
         InlineData("pt90m", 5400),
         InlineData("P1DT12H", 129600)
     ]
-    public void Is_read(string typed, int seconds) => Assert.Equal(new Parsed(Value.Of((decimal)seconds)), Kind.Parse(typed));
+    public void Is_read(string typed, int seconds) => Assert.Equal(new Parsed(Value.From((decimal)seconds)), Kind.Parse(typed));
 
     [Theory(DisplayName = "What is none is refused with what is wanted")]
     [
@@ -74,14 +74,14 @@ public sealed class DurationTests
         InlineData(3605, "1 h 5 s")
     ]
     public void Is_written(int seconds, string written) =>
-        Assert.Equal(written, Kind.Format(Value.Of((decimal)seconds)).Replace('\u00a0', ' '));
+        Assert.Equal(written, Kind.Format(Value.From((decimal)seconds)).Replace('\u00a0', ' '));
 
     [Fact(DisplayName = "A plain number becomes no duration, a time of day and a text do")]
     public void Is_converted()
     {
-        Assert.Contains("hours, minutes or seconds", Kind.Convert(Value.Of(90m), new IntegerKind()).Refusal, StringComparison.Ordinal);
-        Assert.Equal(new Parsed(Value.Of(4800m)), Kind.Convert(Value.Of(new TimeOnly(1, 20)), new TimeKind()));
-        Assert.Equal(new Parsed(Value.Of(4800m)), Kind.Convert(Value.Of("1 h 20 min"), new TextKind(20)));
-        Assert.Equal("1\u00a0h 20\u00a0min", new TextKind(20).Convert(Value.Of(4800m), Kind).Value.Text);
+        Assert.Contains("hours, minutes or seconds", Kind.Convert(Value.From(90m), new IntegerKind()).Refusal, StringComparison.Ordinal);
+        Assert.Equal(new Parsed(Value.From(4800m)), Kind.Convert(Value.From(new TimeOnly(1, 20)), new TimeKind()));
+        Assert.Equal(new Parsed(Value.From(4800m)), Kind.Convert(Value.From("1 h 20 min"), new TextKind(20)));
+        Assert.Equal("1\u00a0h 20\u00a0min", new TextKind(20).Convert(Value.From(4800m), Kind).Value.Text);
     }
 }

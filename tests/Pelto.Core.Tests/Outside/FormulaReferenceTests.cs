@@ -190,7 +190,7 @@ public sealed class FormulaReferenceTests
             ("formulajs", "UNICHAR") => "All of Unicode, not only its first plane (6.20).",
             ("formulajs", "WEEKNUM" or "WEEKDAY") when given[1] is > 1m =>
                 "Weeks begin on the day that the type says, 11 to 17 too (6.10).",
-            ("hyperformula", "EDATE") when ours is { Type: ValueForm.Date, Date: { Month: 2, Day: 29 } } =>
+            ("hyperformula", "EDATE") when ours is { DataType: DataType.Date, Date: { Month: 2, Day: 29 } } =>
                 "A leap year has 29 February (6.10).",
             ("formulajs", "DATEDIF") when ours.IsError => "The first day must not come after the second (6.10).",
             ("formulajs", "DATEDIF") when given[2] is "YD" or "MD" =>
@@ -251,17 +251,17 @@ public sealed class FormulaReferenceTests
         theirs.ValueKind switch
         {
             JsonValueKind.Object => ours.IsError,
-            JsonValueKind.Number when ours.Type == ValueForm.Date => theirs.GetDouble()
+            JsonValueKind.Number when ours.DataType == DataType.Date => theirs.GetDouble()
                 == ours.Date.DayNumber - new DateOnly(1899, 12, 30).DayNumber,
-            JsonValueKind.Number => ours.Type == ValueForm.Number
+            JsonValueKind.Number => ours.DataType == DataType.Number
                 && Math.Abs((double)ours.Number - theirs.GetDouble()) <= 1e-9 * Math.Max(1, Math.Abs(theirs.GetDouble())),
             JsonValueKind.String => theirs.GetString()
                 == (
                     ours.IsEmpty ? ""
-                    : ours.Type == ValueForm.Text ? ours.Text
+                    : ours.DataType == DataType.Text ? ours.Text
                     : null
                 ),
-            JsonValueKind.True or JsonValueKind.False => ours.Type == ValueForm.YesNo && ours.Yes == theirs.GetBoolean(),
+            JsonValueKind.True or JsonValueKind.False => ours.DataType == DataType.YesNo && ours.Yes == theirs.GetBoolean(),
             _ => false,
         };
 }

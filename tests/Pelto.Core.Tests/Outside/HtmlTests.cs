@@ -123,6 +123,6 @@ public sealed class HtmlTests
         Assert.Equal(Text, Html.Clean(Text));
         Assert.Equal("Before use\nLook for broken wires, see here.\nNever knot", Html.ToText(Text));
         Assert.True(new FormattedTextKind(100).Parse("<p> <br> </p>").Value.IsEmpty);
-        Assert.Equal("<p>a &lt; b</p>", new FormattedTextKind(100).Convert(Value.Of("a < b"), new TextKind(10)).Value.Text);
+        Assert.Equal("<p>a &lt; b</p>", new FormattedTextKind(100).Convert(Value.From("a < b"), new TextKind(10)).Value.Text);
     }
 }

@@ -55,7 +55,7 @@ public sealed class IdentifierTests
     [InlineData("mod11_2", "07940"), InlineData("mod97_10", "79444"), InlineData("mod37_36", "A12425GABC1234002M")]
     public void Iso_7064_examples(string way, string example)
     {
-        var kind = new IdentifierKind(IdentifierScheme.Own, null, way);
+        var kind = new IdentifierKind(IdentifierScheme.UserDefined, null, way);
         Assert.Null(kind.Parse(example).Refusal);
         Assert.NotNull(kind.Parse(example.Remove(1, 1).Insert(1, example[1] == '3' ? "4" : "3")).Refusal);
     }

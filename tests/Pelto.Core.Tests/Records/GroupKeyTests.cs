@@ -29,7 +29,7 @@ public sealed class GroupKeyTests
                         GroupStep.Quarter => new(day.Year, ((day.Month - 1) / 3 * 3) + 1, 1),
                         _ => new(day.Year, 1, 1),
                     };
-                    var filter = key.FilterFor(Value.Of(first));
+                    var filter = key.FilterFor(Value.From(first));
                     var other = DateOnly.FromDayNumber(Math.Clamp(number + away, 0, DateOnly.MaxValue.DayNumber));
                     var together =
                         other.Year == day.Year
@@ -55,12 +55,12 @@ public sealed class GroupKeyTests
         Assert.Equal(
             ("2026-05", "toukokuu 2026", "2026, quarter 2"),
             (
-                new GroupKey(day, GroupStep.Month).Format(Value.Of(new DateOnly(2026, 5, 1)), Locale.International),
+                new GroupKey(day, GroupStep.Month).Format(Value.From(new DateOnly(2026, 5, 1)), Locale.International),
                 new GroupKey(day, GroupStep.Month).Format(
-                    Value.Of(new DateOnly(2026, 5, 1)),
+                    Value.From(new DateOnly(2026, 5, 1)),
                     new(CultureInfo.GetCultureInfo("fi-FI"), TimeZoneInfo.Utc)
                 ),
-                new GroupKey(day, GroupStep.Quarter).Format(Value.Of(new DateOnly(2026, 4, 1)), Locale.International)
+                new GroupKey(day, GroupStep.Quarter).Format(Value.From(new DateOnly(2026, 4, 1)), Locale.International)
             )
         );
     }

@@ -16,10 +16,10 @@ public sealed class MergingTests
     {
         var opened = Sample.Order(type);
         var now = opened.Copy();
-        Sample.Set(now, "placed", Value.Of(Sample.Today));
-        var outcome = Run(now, opened, header: [("note", Value.Of("mine")), ("placed", Value.Empty)]);
+        Sample.Set(now, "placed", Value.From(Sample.Today));
+        var outcome = Run(now, opened, header: [("note", Value.From("mine")), ("placed", Value.Empty)]);
         Assert.True(outcome.IsGood);
-        Assert.Equal((Value.Of("mine"), Value.Of(Sample.Today)), (outcome.State.Get("note"), outcome.State.Get("placed")));
+        Assert.Equal((Value.From("mine"), Value.From(Sample.Today)), (outcome.State.Get("note"), outcome.State.Get("placed")));
     }
 
     [Fact(DisplayName = "A change to the same field is shown with both values and overrules nobody")]
@@ -27,9 +27,9 @@ public sealed class MergingTests
     {
         var opened = Sample.Order(type);
         var now = opened.Copy();
-        Sample.Set(now, "note", Value.Of("theirs"));
-        var clash = Run(now, opened, header: [("note", Value.Of("mine"))]).Clashes.Single();
-        Assert.Equal(("header.note", Value.Of("theirs"), Value.Of("mine")), (clash.At.ToString(), clash.Theirs, clash.Mine));
+        Sample.Set(now, "note", Value.From("theirs"));
+        var clash = Run(now, opened, header: [("note", Value.From("mine"))]).Clashes.Single();
+        Assert.Equal(("header.note", Value.From("theirs"), Value.From("mine")), (clash.At.ToString(), clash.Theirs, clash.Mine));
     }
 
     [Fact(DisplayName = "Both wanting the same is no clash")]
@@ -37,8 +37,8 @@ public sealed class MergingTests
     {
         var opened = Sample.Order(type);
         var now = opened.Copy();
-        Sample.Set(now, "note", Value.Of("both"));
-        Assert.True(Run(now, opened, header: [("note", Value.Of("both"))]).IsGood);
+        Sample.Set(now, "note", Value.From("both"));
+        Assert.True(Run(now, opened, header: [("note", Value.From("both"))]).IsGood);
     }
 
     [Fact(DisplayName = "Lines that two people add all stay; one's removed line and another's changed field of it clash")]
@@ -50,14 +50,14 @@ public sealed class MergingTests
         var added = Run(
             now,
             opened,
-            lines: [Line("1", 1), Line("new", null, ("quantity", Value.Of(4m)), ("price", Value.Of(1m))), Line("2", 2)]
+            lines: [Line("1", 1), Line("new", null, ("quantity", Value.From(4m)), ("price", Value.From(1m))), Line("2", 2)]
         );
         Assert.True(added.IsGood);
         Assert.Equal(["1", "new", "2", "3"], added.State.Lines[0].Select(line => line.Key));
-        Assert.Equal(Value.Of(44.5m), added.State.Get("total"));
+        Assert.Equal(Value.From(44.5m), added.State.Get("total"));
 
         var changed = opened.Copy();
-        changed.Lines[0][1].Values[type.LineParts[0].Find("price")!.Slot] = Value.Of(6m);
+        changed.Lines[0][1].Values[type.LineParts[0].Find("price")!.Slot] = Value.From(6m);
         Assert.StartsWith(
             "Somebody else changed a line that you removed.",
             Run(changed, opened, lines: [Line("1", 1)]).Clashes.Single().Sentence,
@@ -72,12 +72,12 @@ public sealed class MergingTests
         var opened = Sample.Order(type);
         var now = opened.Copy();
         now.Lines[0].RemoveAt(1);
-        Assert.Single(Run(now, opened, lines: [Line("1", 1), Line("2", 2, ("price", Value.Of(5m)))]).State.Lines[0]);
-        var kept = Run(now, opened, lines: [Line("1", 1), Line("2", 2, ("price", Value.Of(9m)))]);
-        Assert.Single(kept.Clashes);
+        Assert.Single(Run(now, opened, lines: [Line("1", 1), Line("2", 2, ("price", Value.From(5m)))]).State.Lines[0]);
+        var stored = Run(now, opened, lines: [Line("1", 1), Line("2", 2, ("price", Value.From(9m)))]);
+        Assert.Single(stored.Clashes);
         Assert.Equal(
-            (Value.Of(9m), Value.Of(3m), null),
-            (kept.State.Get(1, "price"), kept.State.Get(1, "quantity"), kept.State.Lines[0][1].Id)
+            (Value.From(9m), Value.From(3m), null),
+            (stored.State.Get(1, "price"), stored.State.Get(1, "quantity"), stored.State.Lines[0][1].Id)
         );
     }
 
@@ -110,14 +110,14 @@ public sealed class MergingTests
                 (was, theirs, mine) =>
                 {
                     var opened = Sample.Order(type);
-                    Sample.Set(opened, "note", Value.Of("v" + was));
+                    Sample.Set(opened, "note", Value.From("v" + was));
                     var now = opened.Copy();
-                    Sample.Set(now, "note", Value.Of("v" + theirs));
-                    var outcome = Run(now, opened, header: [("note", Value.Of("v" + mine))]);
+                    Sample.Set(now, "note", Value.From("v" + theirs));
+                    var outcome = Run(now, opened, header: [("note", Value.From("v" + mine))]);
                     var (bothChanged, differ) = (theirs != was && mine != was, theirs != mine);
                     var expected = mine == was ? theirs : mine;
                     return outcome.Clashes.Count == (bothChanged && differ ? 1 : 0)
-                        && outcome.State.Get("note") == Value.Of("v" + expected);
+                        && outcome.State.Get("note") == Value.From("v" + expected);
                 }
             );
 

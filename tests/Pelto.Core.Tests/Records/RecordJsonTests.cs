@@ -25,8 +25,8 @@ public sealed class RecordJsonTests
     {
         using var json = JsonDocument.Parse(RecordJson.Write(Sample.Order(Sample.OrderType()), Sample.Desk).ToJsonString());
         var now = Sample.Order(type);
-        Sample.Set(now, "copies", Value.Of(5m));
-        Assert.Equal(Value.Of(5m), RecordJson.Read(json.RootElement, type, now).Get("copies"));
+        Sample.Set(now, "copies", Value.From(5m));
+        Assert.Equal(Value.From(5m), RecordJson.Read(json.RootElement, type, now).Get("copies"));
     }
 
     [Theory(DisplayName = "What makes no sense is refused at its JSON pointer (RFC 6901)")]

@@ -34,7 +34,7 @@ public sealed class RulesTests
     [Fact(DisplayName = "All that is wrong is told at once, each at its field, several at one field too")]
     public void All_is_told_at_once()
     {
-        var outcome = Run(("angle", Value.Of(5m)), ("seal", Value.Of("7A")));
+        var outcome = Run(("angle", Value.From(5m)), ("seal", Value.From("7A")));
         Assert.Equal(
             [
                 "header.angle: Angle is at least 10.",
@@ -70,7 +70,7 @@ public sealed class RulesTests
         var type = Sample.OrderType(Angle with { CheckMessage = null }, Seal with { PatternMessage = null, RequiredWhen = null });
         var changes = new RecordChanges
         {
-            Header = { [type.Header.Find("angle")!] = Value.Of(20m), [type.Header.Find("seal")!] = Value.Of("x") },
+            Header = { [type.Header.Find("angle")!] = Value.From(20m), [type.Header.Find("seal")!] = Value.From("x") },
         };
         Assert.Equal(
             [
@@ -99,9 +99,9 @@ public sealed class RulesTests
     [Fact(DisplayName = "A value is needed only where the condition holds")]
     public void Needed_under_a_condition()
     {
-        Assert.Equal("Seal is needed here.", Run(("angle", Value.Of(55m))).Messages.Single().Sentence);
-        Assert.True(Run(("angle", Value.Of(30m))).IsGood);
-        Assert.True(Run(("angle", Value.Of(55m)), ("seal", Value.Of("AB12"))).IsGood);
+        Assert.Equal("Seal is needed here.", Run(("angle", Value.From(55m))).Messages.Single().Sentence);
+        Assert.True(Run(("angle", Value.From(30m))).IsGood);
+        Assert.True(Run(("angle", Value.From(55m)), ("seal", Value.From("AB12"))).IsGood);
         Assert.True(Run(("angle", Value.Empty)).IsGood);
     }
 
@@ -137,10 +137,10 @@ public sealed class RulesTests
             Core.Catalog.Catalogue.Build(1, Sample.Host, site).Problems.Single().Sentence,
             StringComparison.Ordinal
         );
-        Assert.Equal("startingValue", Sample.Catalogue(Angle with { StartingValue = "70" }).Problems.Single().Property);
+        Assert.Equal("defaultValue", Sample.Catalogue(Angle with { DefaultValue = "70" }).Problems.Single().Property);
         Assert.Equal(
-            "startingValue",
-            Sample.Catalogue(Seal with { StartingValue = "AB1", Unique = true, RequiredWhen = null }).Problems.Single().Property
+            "defaultValue",
+            Sample.Catalogue(Seal with { DefaultValue = "AB1", Unique = true, RequiredWhen = null }).Problems.Single().Property
         );
     }
 
@@ -187,9 +187,9 @@ public sealed class RulesTests
     {
         var type = Sample.OrderType(Angle with { Check = null }, Seal with { RequiredWhen = null });
         var state = Sample.Order(type);
-        Sample.Set(state, "angle", Value.Of(30m));
+        Sample.Set(state, "angle", Value.From(30m));
         var bound = Core.Formulas.Formula.Bind(formula, type.Header, [])!;
-        Assert.Equal(Value.Of(expected), bound.Evaluate(state.FrameAt(null)));
+        Assert.Equal(Value.From(expected), bound.Evaluate(state.FrameAt(null)));
     }
 
     private static Outcome Run(params (string Code, Value Value)[] values)

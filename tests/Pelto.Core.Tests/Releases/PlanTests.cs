@@ -26,7 +26,7 @@ public sealed class PlanTests
     {
         var plan = Make(
             [],
-            [Sample.Copies with { StartingValue = "2" }],
+            [Sample.Copies with { DefaultValue = "2" }],
             StorageFacts.Nothing with
             {
                 Records = new Dictionary<string, long> { ["order"] = 318 },
@@ -154,8 +154,8 @@ public sealed class PlanTests
             plan.Changes.Single().Effect,
             StringComparison.Ordinal
         );
-        Assert.Equal([typeof(AddColumn), typeof(TrackColumn), typeof(CarryValues)], plan.Before.Select(step => step.GetType()));
-        Assert.IsType<FinishCarrying>(plan.After[0]);
+        Assert.Equal([typeof(AddColumn), typeof(TrackColumn), typeof(ConvertValues)], plan.Before.Select(step => step.GetType()));
+        Assert.IsType<FinishConversion>(plan.After[0]);
         Assert.Equal("place__2", ((AddColumn)plan.Before[0]).Column.Name);
     }
 
@@ -221,7 +221,7 @@ public sealed class PlanTests
     [Fact(DisplayName = "Filling records on file and merging choices become jobs of the release, once")]
     public void Jobs_are_planned()
     {
-        var filled = Place with { StartingValue = "Quay", FillExisting = true };
+        var filled = Place with { DefaultValue = "Quay", FillExisting = true };
         Assert.Equal(
             (PlannedJob.FillStart, "f-place", "Quay"),
             Make([Place], [filled], Made(Place)).Jobs.Select(job => (job.Work, job.Field, job.To)).Single()
@@ -312,7 +312,7 @@ public sealed class PlanTests
 
     private static FieldDefinition Settled(FieldDefinition live, FieldDefinition draft) =>
         new SiteDefinition { Fields = [draft] }
-            .Settled(new() { Fields = [live] })
+            .WithColumns(new() { Fields = [live] })
             .Fields[0];
 
     private static readonly FieldDefinition Buyer = new()

@@ -299,7 +299,7 @@ public sealed class HostUpdateTests
         Assert.Equal("remark = \"none\"", update.Site.Layers[0].Operations[1].When);
         var back = Update(update.Site, Now, Next);
         Assert.Empty(back.Problems);
-        Assert.True(back.Site.Says(site with { Host = "1.0" }));
+        Assert.True(back.Site.IsSameAs(site with { Host = "1.0" }));
     }
 
     [Fact]
@@ -317,7 +317,7 @@ public sealed class HostUpdateTests
         Assert.Empty(update.Problems);
         Assert.Empty(Planning.Make(Catalogue.Build(3, Now, site), After(update), StorageFacts.Nothing).Problems);
         var back = Update(update.Site, Now, Next);
-        Assert.True(back.Site.Says(site with { Host = "1.0" }));
+        Assert.True(back.Site.IsSameAs(site with { Host = "1.0" }));
     }
 
     [Fact]
@@ -345,7 +345,7 @@ public sealed class HostUpdateTests
                     [
                         .. Next.RecordTypes[1]
                             .Fields.Select(field =>
-                                field.Code == "placed" ? field with { Kind = "text", Length = 10, StartingValue = null } : field
+                                field.Code == "placed" ? field with { Kind = "text", Length = 10, DefaultValue = null } : field
                             ),
                     ],
                 },

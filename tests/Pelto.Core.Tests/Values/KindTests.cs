@@ -65,7 +65,7 @@ public sealed class KindTests
                 (digits, decimals) =>
                 {
                     var kind = new DecimalKind(18, decimals);
-                    var value = Value.Of(new decimal(digits) / Power(decimals));
+                    var value = Value.From(new decimal(digits) / Power(decimals));
                     return kind.Parse(kind.Format(value)) == new Parsed(value);
                 }
             );
@@ -76,9 +76,9 @@ public sealed class KindTests
         Gen.Select(Gen.String[Gen.Char['!', '~'], 1, 30], Gen.Int[0, 3_000_000], Gen.Long[-999_999_999_999_999, 999_999_999_999_999])
             .Sample(
                 (text, day, number) =>
-                    Returns(new TextKind(30), Value.Of(text))
-                    && Returns(new DateKind(), Value.Of(DateOnly.FromDayNumber(day)))
-                    && Returns(new IntegerKind(), Value.Of((decimal)number))
+                    Returns(new TextKind(30), Value.From(text))
+                    && Returns(new DateKind(), Value.From(DateOnly.FromDayNumber(day)))
+                    && Returns(new IntegerKind(), Value.From((decimal)number))
             );
 
         static bool Returns(FieldKind kind, Value value)
@@ -152,15 +152,15 @@ public sealed class KindTests
     {
         var kind = FieldKinds.Find(name)!;
         var said = (FieldDefinition)Everything with { Kind = name };
-        var kept = said.For(kind);
-        Assert.All(KindOption.All, option => Assert.Equal(kind.Takes(option) ? option.Text(said) : null, option.Text(kept)));
+        var stored = said.For(kind);
+        Assert.All(KindOption.All, option => Assert.Equal(kind.Takes(option) ? option.Text(said) : null, option.Text(stored)));
 
         static FieldKind Made(KindOptions options) =>
             FieldKinds.Make(options, (property, sentence) => Assert.Fail($"{property}: {sentence}"))!;
-        Assert.Equal($"{Made(said).Schema()}", $"{Made(kept).Schema()}");
-        Assert.Equal(Made(said).Description, Made(kept).Description);
+        Assert.Equal($"{Made(said).Schema()}", $"{Made(stored).Schema()}");
+        Assert.Equal(Made(said).Description, Made(stored).Description);
         Assert.Equal(
-            kept.For(kind),
+            stored.For(kind),
             new FieldDefinition().WithKindOf(said).For(kind) with
             {
                 Pattern = said.Pattern,

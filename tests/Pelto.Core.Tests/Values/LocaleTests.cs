@@ -12,7 +12,7 @@ public sealed class LocaleTests
     [
         .. Locale.Languages.Select(
             (language, i) =>
-                Locale.Of(language, new[] { "Europe/Helsinki", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "" }[i % 5])
+                Locale.For(language, new[] { "Europe/Helsinki", "America/New_York", "Australia/Lord_Howe", "Asia/Kathmandu", "" }[i % 5])
         ),
     ];
 
@@ -36,11 +36,11 @@ public sealed class LocaleTests
     // For each kind, values that it can hold.
     private static readonly (FieldKind Kind, Gen<Value> Values)[] Kinds =
     [
-        (new TextKind(40), Gen.String[Gen.Char['!', '~'], 1, 30].Select(Value.Of)),
-        (new LongTextKind(200), Gen.String[Gen.Char['!', '~'], 1, 30].Array[1, 3].Select(lines => Value.Of(string.Join('\n', lines)))),
-        (new IntegerKind(), Gen.Long[-999_999_999_999_999, 999_999_999_999_999].Select(number => Value.Of((decimal)number))),
-        (new DecimalKind(18, 4), Gen.Long[-99_999_999_999_999, 99_999_999_999_999].Select(number => Value.Of(number / 10000m))),
-        (new PercentKind(2), Gen.Long[-9_999_999, 9_999_999].Select(number => Value.Of(number / 10000m))),
+        (new TextKind(40), Gen.String[Gen.Char['!', '~'], 1, 30].Select(Value.From)),
+        (new LongTextKind(200), Gen.String[Gen.Char['!', '~'], 1, 30].Array[1, 3].Select(lines => Value.From(string.Join('\n', lines)))),
+        (new IntegerKind(), Gen.Long[-999_999_999_999_999, 999_999_999_999_999].Select(number => Value.From((decimal)number))),
+        (new DecimalKind(18, 4), Gen.Long[-99_999_999_999_999, 99_999_999_999_999].Select(number => Value.From(number / 10000m))),
+        (new PercentKind(2), Gen.Long[-9_999_999, 9_999_999].Select(number => Value.From(number / 10000m))),
         (
             new MoneyKind(15, ["EUR", "JPY", "KWD"]),
             Gen.Select(Gen.Long[-9_999_999_999, 9_999_999_999], Gen.Int[0, 2], (number, i) =>
@@ -53,23 +53,23 @@ public sealed class LocaleTests
                 Value.Quantity(number / 1000m, Units.All.Where(unit => unit.Dimension == "area").ElementAt(i).Code)
             )
         ),
-        (new DateKind(), Gen.Int[0, 3_652_058].Select(day => Value.Of(DateOnly.FromDayNumber(day)))),
-        (new TimeKind(), Gen.Int[0, 86_399].Select(second => Value.Of(new TimeOnly(second * TimeSpan.TicksPerSecond)))),
+        (new DateKind(), Gen.Int[0, 3_652_058].Select(day => Value.From(DateOnly.FromDayNumber(day)))),
+        (new TimeKind(), Gen.Int[0, 86_399].Select(second => Value.From(new TimeOnly(second * TimeSpan.TicksPerSecond)))),
         (
             new MomentKind(),
             Gen.Long[new DateTime(1980, 1, 1).Ticks / 10_000_000, new DateTime(2060, 1, 1).Ticks / 10_000_000]
-                .Select(second => Value.Of(new DateTime(second * 10_000_000, DateTimeKind.Utc)))
+                .Select(second => Value.From(new DateTime(second * 10_000_000, DateTimeKind.Utc)))
         ),
-        (new DurationKind(), Gen.Long[-9_999_999_999, 9_999_999_999].Select(seconds => Value.Of((decimal)seconds))),
-        (new YesNoKind(), Gen.Bool.Select(Value.Of)),
-        (new ChoiceKind(Colours), Gen.Int[0, 2].Select(i => Value.Of(Colours[i].Code))),
+        (new DurationKind(), Gen.Long[-9_999_999_999, 9_999_999_999].Select(seconds => Value.From((decimal)seconds))),
+        (new YesNoKind(), Gen.Bool.Select(Value.From)),
+        (new ChoiceKind(Colours), Gen.Int[0, 2].Select(i => Value.From(Colours[i].Code))),
         (
             new SeveralChoicesKind(Colours),
-            Gen.Int[1, 7].Select(set => Value.Of(Colours.Where((_, i) => (set & (1 << i)) != 0).Select(choice => choice.Code)))
+            Gen.Int[1, 7].Select(set => Value.From(Colours.Where((_, i) => (set & (1 << i)) != 0).Select(choice => choice.Code)))
         ),
         (
             new PhoneKind("FI"),
-            Gen.Int[1_000_000, 9_999_999].Select(number => Value.Of("+35841" + number.ToString(CultureInfo.InvariantCulture)))
+            Gen.Int[1_000_000, 9_999_999].Select(number => Value.From("+35841" + number.ToString(CultureInfo.InvariantCulture)))
         ),
         (new FileKind(), Gen.String[Gen.Char['a', 'z'], 1, 20].Select(name => Value.FileOf(Guid.NewGuid(), name + ".pdf"))),
         (new LinkKind("x"), Gen.Long[1, long.MaxValue / 2].Select(Value.LinkTo)),
@@ -114,16 +114,16 @@ public sealed class LocaleTests
     {
         var (kind, finnish, german) = (
             new ChoiceKind(new ChoiceSet(Colours, IsByLabel: true)),
-            Locale.Of("fi-FI", ""),
-            Locale.Of("de-DE", "")
+            Locale.For("fi-FI", ""),
+            Locale.For("de-DE", "")
         );
         Assert.Equal(
             ("Sininen", "Blue", "Green", "Red"),
             (
-                kind.Format(Value.Of("blue"), finnish),
-                kind.Format(Value.Of("blue")),
-                kind.Format(Value.Of("green"), finnish),
-                kind.Format(Value.Of("green"), german)
+                kind.Format(Value.From("blue"), finnish),
+                kind.Format(Value.From("blue")),
+                kind.Format(Value.From("green"), finnish),
+                kind.Format(Value.From("green"), german)
             )
         );
         Assert.Equal(
@@ -133,7 +133,7 @@ public sealed class LocaleTests
                 kind.Parse("sininen", finnish),
                 kind.Parse("Blue", finnish),
                 kind.Parse("ROT", german),
-                kind.Parse("Green", Locale.Of("nb-NO", "")),
+                kind.Parse("Green", Locale.For("nb-NO", "")),
             }.Select(read => read.Value.Text)
         );
         Assert.Equal("“Sininen” is not among the choices.", kind.Parse("Sininen").Refusal);
@@ -189,7 +189,7 @@ public sealed class LocaleTests
     ]
     public void Numbers_follow_the_country(string language, string typed, string? number)
     {
-        var read = Numbers.TryParse(typed, out var value, Locale.Of(language, ""));
+        var read = Numbers.TryParse(typed, out var value, Locale.For(language, ""));
         Assert.Equal(number, read ? value.ToString(CultureInfo.InvariantCulture) : null);
     }
 
@@ -217,7 +217,7 @@ public sealed class LocaleTests
     ]
     public void Two_numbers_are_asked_about(string language, string typed, string? asked)
     {
-        var locale = Locale.Of(language, "");
+        var locale = Locale.For(language, "");
         foreach (
             var (kind, text) in new (FieldKind, string)[]
             {
@@ -303,7 +303,7 @@ public sealed class LocaleTests
     ]
     public void Days_follow_the_country(string language, string typed)
     {
-        Assert.True(Times.TryDay(typed, out var day, Locale.Of(language, "")));
+        Assert.True(Times.TryDay(typed, out var day, Locale.For(language, "")));
         Assert.Equal(new DateOnly(2026, 11, 25), day);
     }
 
@@ -328,13 +328,13 @@ public sealed class LocaleTests
             "time" => new TimeKind(),
             _ => new MomentKind(),
         };
-        Assert.NotNull(asked.Parse(typed, Locale.Of("en-US", "")).Refusal);
+        Assert.NotNull(asked.Parse(typed, Locale.For("en-US", "")).Refusal);
     }
 
     [Fact(DisplayName = "Where clocks skip an hour a time is refused with the reason; where they repeat one, the text says which")]
     public void Clocks_change()
     {
-        var helsinki = Locale.Of("fi-FI", "Europe/Helsinki");
+        var helsinki = Locale.For("fi-FI", "Europe/Helsinki");
         Assert.Equal(
             "On that day clocks went forward: there was no 3.30 in Europe/Helsinki.",
             new MomentKind().Parse("29.3.2026 3.30", helsinki).Refusal
@@ -349,5 +349,5 @@ public sealed class LocaleTests
     }
 
     [Fact(DisplayName = "A setting that is not known keeps nobody out")]
-    public void Unknown_settings_fall_back() => Assert.Equal(Locale.International, Locale.Of("xx-nothing", "Mars/Olympus"));
+    public void Unknown_settings_fall_back() => Assert.Equal(Locale.International, Locale.For("xx-nothing", "Mars/Olympus"));
 }

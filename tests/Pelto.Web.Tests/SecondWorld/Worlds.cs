@@ -24,7 +24,7 @@ public sealed record Asker(string Name, string Role, params string[] Works)
     public string? At { get; init; }
 
     /// <summary>True for whoever may not even know of the fields, lists and queries that are called "hush".</summary>
-    public bool IsStranger => At is not null || Works.All(work => work is Core.Access.Works.ArrangeOwn or Core.Access.Works.People);
+    public bool IsStranger => At is not null || Works.All(work => work is Core.Access.AdminWork.ArrangeOwn or Core.Access.AdminWork.People);
 }
 
 /// <summary>
@@ -48,16 +48,16 @@ public sealed class Worlds : IAsyncDisposable
         new("Vieno Kallioaho", "guest"),
         new("Liisa Vesaranta", "sales_manager"),
         new("Henna Purjeranta", "accounting"),
-        .. Works.All.Select(work => new Asker($"{char.ToUpperInvariant(work.Code[0])}{work.Code[1..]} alone", "order_desk", work.Code)),
-        new("Every Work", "order_desk", [.. Works.InDraft]),
-        new("More Work", "purchasing", [.. Works.InDraft]),
-        .. Works.InDraft.Select(work => new Asker($"{char.ToUpperInvariant(work[0])}{work[1..]} orders", "order_desk", work)
+        .. AdminWork.All.Select(work => new Asker($"{char.ToUpperInvariant(work.Code[0])}{work.Code[1..]} alone", "order_desk", work.Code)),
+        new("Every Work", "order_desk", [.. AdminWork.InDraft]),
+        new("More Work", "purchasing", [.. AdminWork.InDraft]),
+        .. AdminWork.InDraft.Select(work => new Asker($"{char.ToUpperInvariant(work[0])}{work[1..]} orders", "order_desk", work)
         {
             At = "sales_order",
         }),
         Outside,
-        new("Every Orders", "order_desk", [.. Works.InDraft]) { At = "sales_order" },
-        new("Two Orders", "purchasing", Works.Define, Works.Grant) { At = "sales_order" },
+        new("Every Orders", "order_desk", [.. AdminWork.InDraft]) { At = "sales_order" },
+        new("Two Orders", "purchasing", AdminWork.Define, AdminWork.Grant) { At = "sales_order" },
     ];
 
     // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld
@@ -253,7 +253,7 @@ public sealed class Worlds : IAsyncDisposable
                     Assert.Null(
                         await admin.GiveAsync(
                             "user:" + signIn,
-                            new(work, asker.At is { } at && Works.HasTypes(work) ? [at] : [], []),
+                            new(work, asker.At is { } at && AdminWork.HasTypes(work) ? [at] : [], []),
                             viewer
                         )
                     );
@@ -309,7 +309,9 @@ public sealed class Worlds : IAsyncDisposable
         var contexts = world.Services.GetRequiredService<IDbContextFactory<PeltoContext>>();
         await using var context = await contexts.CreateDbContextAsync();
         for (var began = Stopwatch.GetTimestamp(); Stopwatch.GetElapsedTime(began) < Longest; await Task.Delay(20))
-            if (!await context.Publishings.AnyAsync(row => row.State == PublishingState.Preparing || row.State == PublishingState.Settling))
+            if (
+                !await context.Publishings.AnyAsync(row => row.State == PublishingState.Preparing || row.State == PublishingState.Finishing)
+            )
                 return;
         throw new TimeoutException("A publishing did not end.");
     }

@@ -14,7 +14,7 @@ internal static class AmountFunctions
     [
         new Made(
             "MONEY",
-            ValueForm.Money,
+            DataType.Money,
             "An amount of money, from a number and a code of ISO 4217.",
             "AMOUNT(MONEY(12; \"EUR\")) = 12",
             "currency",
@@ -25,7 +25,7 @@ internal static class AmountFunctions
         ),
         new Made(
             "QUANTITY",
-            ValueForm.Quantity,
+            DataType.Quantity,
             "A quantity, from a number and a unit: as it is written every day, or by its code in UN/ECE Recommendation 20.",
             "UNIT(QUANTITY(3; \"kg\")) = \"KGM\"",
             "unit",
@@ -36,29 +36,29 @@ internal static class AmountFunctions
         ),
         new Taken(
             "AMOUNT",
-            ValueForm.Number,
+            DataType.Number,
             "The number of an amount of money or of a quantity.",
             "AMOUNT(QUANTITY(3; \"MTR\")) = 3",
             null,
-            static value => Value.Of(value.Amount),
+            static value => Value.From(value.Amount),
             static given => given.Text
         ),
         new Taken(
             "CURRENCY",
-            ValueForm.Text,
+            DataType.Text,
             "The currency of an amount of money.",
             "CURRENCY(MONEY(12; \"EUR\")) = \"EUR\"",
-            ValueForm.Money,
-            static value => Value.Of(value.Unit),
+            DataType.Money,
+            static value => Value.From(value.Unit),
             static given => given.Unit!
         ),
         new Taken(
             "UNIT",
-            ValueForm.Text,
+            DataType.Text,
             "The unit of a quantity.",
             "UNIT(QUANTITY(3; \"MTR\")) = \"MTR\"",
-            ValueForm.Quantity,
-            static value => Value.Of(value.Unit),
+            DataType.Quantity,
+            static value => Value.From(value.Unit),
             static given => given.Unit!
         ),
         new Converted(),
@@ -88,7 +88,7 @@ internal static class AmountFunctions
     {
         if (amount.Unit == other.Unit)
             return amount;
-        if (amount.Type == ValueForm.Money)
+        if (amount.DataType == DataType.Money)
             return Value.Failed($"Amounts of different currencies do not go together: {other.Unit} and {amount.Unit}.");
         if (Units.Find(other.Unit) is not { } to || Units.Find(amount.Unit) is not { } from || from.Dimension != to.Dimension)
             return Value.Failed($"Quantities of different kinds do not go together: {Named(other.Unit)} and {Named(amount.Unit)}.");
@@ -97,7 +97,7 @@ internal static class AmountFunctions
 
     /// <summary>The same currency or unit with another number.</summary>
     public static Value With(Value amount, decimal number) =>
-        amount.Type == ValueForm.Money ? Value.Money(number, amount.Unit) : Value.Quantity(number, amount.Unit);
+        amount.DataType == DataType.Money ? Value.Money(number, amount.Unit) : Value.Quantity(number, amount.Unit);
 
     /// <summary>In SQL: the amount of the second in the unit of the first.</summary>
     public static string EmitInUnitOf(SqlPart other, SqlPart amount, bool isMoney) =>
@@ -126,7 +126,7 @@ internal static class AmountFunctions
     /// </remarks>
     private sealed class Made(
         string name,
-        ValueForm result,
+        DataType result,
         string summary,
         string example,
         string of,
@@ -146,10 +146,10 @@ internal static class AmountFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [Number("amount"), Text(of)];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => result;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && read(code.Text) is null
+            arguments[1] is BoundLiteral { Value: { DataType: DataType.Text } code } && read(code.Text) is null
                 ? (arguments[1], $"“{code.Text}” {refusal}.")
                 : null;
 
@@ -164,7 +164,7 @@ internal static class AmountFunctions
                 if (amount.IsEmpty || code.IsEmpty)
                     return Value.Empty;
                 return read(code.Text) is not { } unit ? Value.Failed($"“{Letters.Slice(code.Text, 0, 40)}” {refusal}.")
-                    : result == ValueForm.Money ? Value.Money(amount.Number, unit)
+                    : result == DataType.Money ? Value.Money(amount.Number, unit)
                     : Value.Quantity(amount.Number, unit);
             };
 
@@ -181,15 +181,15 @@ internal static class AmountFunctions
     }
 
     private static string? Literal(Bound argument, Func<string, string?> read) =>
-        argument is BoundLiteral { Value: { Type: ValueForm.Text } text } && read(text.Text) is { } code ? $"'{code}'" : null;
+        argument is BoundLiteral { Value: { DataType: DataType.Text } text } && read(text.Text) is { } code ? $"'{code}'" : null;
 
     /// <summary>What an amount is made of.</summary>
     private sealed class Taken(
         string name,
-        ValueForm result,
+        DataType result,
         string summary,
         string example,
-        ValueForm? takes,
+        DataType? takes,
         Func<Value, Value> take,
         Func<SqlPart, string> sql
     ) : Function
@@ -204,12 +204,12 @@ internal static class AmountFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [new("amount", takes)];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => result;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            arguments[0].Type is ValueForm.Money or ValueForm.Quantity or ValueForm.Empty
+            arguments[0].DataType is DataType.Money or DataType.Quantity or DataType.Empty
                 ? null
-                : (arguments[0], $"{Name} takes money or a quantity, not {Binder.Said(arguments[0].Type)}.");
+                : (arguments[0], $"{Name} takes money or a quantity, not {Binder.NameOf(arguments[0].DataType)}.");
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
@@ -218,7 +218,7 @@ internal static class AmountFunctions
         }
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
-            new SqlPart(call.Arguments[0].Type == ValueForm.Empty ? "NULL" : sql(arguments[0])).After(arguments);
+            new SqlPart(call.Arguments[0].DataType == DataType.Empty ? "NULL" : sql(arguments[0])).After(arguments);
     }
 
     /// <summary>CONVERT: a quantity in another unit.</summary>
@@ -233,12 +233,12 @@ internal static class AmountFunctions
 
         public override string Example => "AMOUNT(CONVERT(QUANTITY(2; \"KMT\"); \"MTR\")) = 2000";
 
-        public override IReadOnlyList<Parameter> Parameters { get; } = [new("quantity", ValueForm.Quantity), Text("unit")];
+        public override IReadOnlyList<Parameter> Parameters { get; } = [new("quantity", DataType.Quantity), Text("unit")];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Quantity;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Quantity;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && Units.Read(code.Text) is null
+            arguments[1] is BoundLiteral { Value: { DataType: DataType.Text } code } && Units.Read(code.Text) is null
                 ? (arguments[1], $"“{code.Text}” is no unit.")
                 : null;
 

@@ -30,7 +30,7 @@ internal static class ChoiceFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [Text("field")];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Text;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             KindOf(arguments[0])?.IsOneChoice == true ? null : (arguments[0], "A field that holds a choice is to stand here.");
@@ -38,7 +38,7 @@ internal static class ChoiceFunctions
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
             var (choices, given) = (ChoicesOf(call.Arguments[0]), arguments[0]);
-            return frame => given(frame) is { Type: ValueForm.Text } code ? Value.Of(choices.LabelOf(code.Text)) : Value.Empty;
+            return frame => given(frame) is { DataType: DataType.Text } code ? Value.From(choices.LabelOf(code.Text)) : Value.Empty;
         }
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
@@ -66,14 +66,14 @@ internal static class ChoiceFunctions
 
         public override string Example => "";
 
-        public override IReadOnlyList<Parameter> Parameters { get; } = [new("field", ValueForm.Several), Text("code")];
+        public override IReadOnlyList<Parameter> Parameters { get; } = [new("field", DataType.Several), Text("code")];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.YesNo;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             KindOf(arguments[0]) is not { IsSeveralChoices: true, Choices: { } choices }
                 ? (arguments[0], "A field that holds several choices is to stand here.")
-            : arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && choices.Find(code.Text) is null
+            : arguments[1] is BoundLiteral { Value: { DataType: DataType.Text } code } && choices.Find(code.Text) is null
                 ? (
                     arguments[1],
                     $"“{code.Text}” is not among the choices.{(Nearest.To(code.Text, choices.All.Select(choice => choice.Code)) is { } near ? $" Did you mean {near}?" : "")}"
@@ -86,7 +86,7 @@ internal static class ChoiceFunctions
                 var (chosen, code) = (arguments[0](frame), arguments[1](frame));
                 if (code.IsError)
                     return code;
-                return Value.Of(chosen.Type == ValueForm.Several && !code.IsEmpty && chosen.Codes.Contains(code.Text));
+                return Value.From(chosen.DataType == DataType.Several && !code.IsEmpty && chosen.Codes.Contains(code.Text));
             };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>

@@ -58,7 +58,7 @@ internal sealed class Conditionals : Function
             : isPlural || isCount ? [.. given]
             : [.. given.Take(2)];
         var value =
-            isCount ? new LiteralSyntax(Value.Of(1m), call.Span)
+            isCount ? new LiteralSyntax(Value.From(1m), call.Span)
             : isPlural ? given[0]
             : given.Count > 2 ? given[2]
             : given[0];
@@ -72,8 +72,8 @@ internal sealed class Conditionals : Function
     {
         var (prefix, rest) = criterion switch
         {
-            LiteralSyntax { Value.Type: ValueForm.Text } literal => (literal.Value.Text, (Syntax?)null),
-            BinarySyntax { Operator: "&", Left: LiteralSyntax { Value.Type: ValueForm.Text } literal } joined
+            LiteralSyntax { Value.DataType: DataType.Text } literal => (literal.Value.Text, (Syntax?)null),
+            BinarySyntax { Operator: "&", Left: LiteralSyntax { Value.DataType: DataType.Text } literal } joined
                 when Comparisons.Contains(literal.Value.Text) => (literal.Value.Text, joined.Right),
             _ => ("", criterion),
         };
@@ -90,9 +90,9 @@ internal sealed class Conditionals : Function
                     System.Globalization.CultureInfo.InvariantCulture,
                     out var number
                 )
-                    ? Value.Of(number)
+                    ? Value.From(number)
                 : DateFunctions.Read(text) is { IsError: false } day ? day
-                : Value.Of(text),
+                : Value.From(text),
             at.Span
         );
 
@@ -101,7 +101,7 @@ internal sealed class Conditionals : Function
 
     private static Parameter List(string name) => new(name) { IsList = true };
 
-    internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => throw Lowered();
+    internal override DataType ResultType(IReadOnlyList<Bound> arguments) => throw Lowered();
 
     internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => throw Lowered();
 

@@ -7,17 +7,17 @@ namespace Pelto.Core.Formulas;
 /// <summary>Days and times. OpenFormula 6.10; a day is a type of its own here, not a count of days from somewhere.</summary>
 internal static class DateFunctions
 {
-    private const int MostWorkdays = 100_000;
+    private const int MaxWorkdays = 100_000;
 
     public static IReadOnlyList<Function> All { get; } =
     [
-        new ClockFunction("TODAY", ValueForm.Date, "The day that it is.", "TODAY() - TODAY() = 0", static clock => Value.Of(clock.Today)),
-        new ClockFunction("NOW", ValueForm.Moment, "The day and time that it is.", "NOW() - NOW() = 0", static clock =>
-            Value.Of(clock.Now)
+        new ClockFunction("TODAY", DataType.Date, "The day that it is.", "TODAY() - TODAY() = 0", static clock => Value.From(clock.Today)),
+        new ClockFunction("NOW", DataType.Moment, "The day and time that it is.", "NOW() - NOW() = 0", static clock =>
+            Value.From(clock.Now)
         ),
         Of(
             "DATE",
-            ValueForm.Date,
+            DataType.Date,
             "The day with this year, month and day; months and days beyond the end count on.",
             "DATE(2024; 2; 30) = DATE(2024; 3; 1)",
             [Number("year"), Number("month"), Number("day")],
@@ -27,7 +27,7 @@ internal static class DateFunctions
         ),
         Of(
             "TIME",
-            ValueForm.Time,
+            DataType.Time,
             "The time of day with this hour, minute and second.",
             "TIME(14; 30; 0) > TIME(9; 0; 0)",
             [Number("hour"), Number("minute"), Number("second", 0)],
@@ -37,7 +37,7 @@ internal static class DateFunctions
         ),
         Of(
             "DATEVALUE",
-            ValueForm.Date,
+            DataType.Date,
             "The day that a text says as year-month-day.",
             "DATEVALUE(\"2024-02-29\") = DATE(2024; 2; 29)",
             [Text("text")],
@@ -66,7 +66,7 @@ internal static class DateFunctions
         OfTime("SECOND", "The second of a time.", "SECOND(TIME(14; 30; 5)) = 5", static time => time.Second, "second"),
         Of(
             "WEEKDAY",
-            ValueForm.Number,
+            DataType.Number,
             "The day of the week as a number. Type 1 counts from Sunday as 1, 2 from Monday as 1, 3 from Monday as 0, 11 to 17 from Monday to Sunday as 1.",
             "WEEKDAY(DATE(2024; 2; 29); 2) = 4",
             [Date("day"), Number("type", 1)],
@@ -76,7 +76,7 @@ internal static class DateFunctions
         ),
         Of(
             "WEEKNUM",
-            ValueForm.Number,
+            DataType.Number,
             "The number of the week; week 1 has 1 January in it. Type 1 begins weeks on Sunday, 2 on Monday, 11 to 17 on Monday to Sunday, 21 counts as ISO 8601.",
             "WEEKNUM(DATE(2024; 1; 7)) = 2",
             [Date("day"), Number("type", 1)],
@@ -89,7 +89,7 @@ internal static class DateFunctions
         ),
         Of(
             "EDATE",
-            ValueForm.Date,
+            DataType.Date,
             "The same day so many months later, or the last of that month where it has no such day.",
             "EDATE(DATE(2024; 1; 31); 1) = DATE(2024; 2; 29)",
             [Date("day"), Number("months")],
@@ -99,7 +99,7 @@ internal static class DateFunctions
         ),
         Of(
             "EOMONTH",
-            ValueForm.Date,
+            DataType.Date,
             "The last day of the month so many months later.",
             "EOMONTH(DATE(2023; 1; 15); 1) = DATE(2023; 2; 28)",
             [Date("day"), Number("months")],
@@ -109,7 +109,7 @@ internal static class DateFunctions
         ),
         Of(
             "DATEDIF",
-            ValueForm.Number,
+            DataType.Number,
             "Full years \"y\", months \"m\" or days \"d\" between two days; \"ym\" months beyond full years, \"md\" days beyond full months, \"yd\" days beyond full years.",
             "DATEDIF(DATE(2000; 2; 29); DATE(2001; 2; 28); \"y\") = 0",
             [Date("from"), Date("to"), Text("unit")],
@@ -127,26 +127,26 @@ internal static class DateFunctions
         ),
         Of(
             "DAYS",
-            ValueForm.Number,
+            DataType.Number,
             "How many days one day is after another.",
             "DAYS(DATE(2024; 3; 1); DATE(2024; 2; 28)) = 2",
             [Date("to"), Date("from")],
-            static given => Value.Of((decimal)given[0].Date.DayNumber - given[1].Date.DayNumber),
+            static given => Value.From((decimal)given[0].Date.DayNumber - given[1].Date.DayNumber),
             "({0} - {1})::numeric"
         ),
         Of(
             "DAYS360",
-            ValueForm.Number,
+            DataType.Number,
             "How many days lie between in a year of twelve months of 30 days; European where the third is yes.",
             "DAYS360(DATE(2024; 1; 30); DATE(2024; 3; 31)) = 60",
-            [Date("from"), Date("to"), YesNo("european") with { IsOptional = true, Default = Value.Of(false) }],
-            static given => Value.Of((decimal)Days360(given[0].Date, given[1].Date, given[2].Yes)),
+            [Date("from"), Date("to"), YesNo("european") with { IsOptional = true, Default = Value.From(false) }],
+            static given => Value.From((decimal)Days360(given[0].Date, given[1].Date, given[2].Yes)),
             "formulas.days360({0}, {1}, {2})",
             Days360Sql("c")
         ),
         Of(
             "YEARFRAC",
-            ValueForm.Number,
+            DataType.Number,
             "The part of a year that lies between. Basis 0: months of 30 days as in the USA; 1: actual days; 2: actual days of 360; 3: of 365; 4: months of 30 days as in Europe.",
             "YEARFRAC(DATE(2024; 1; 1); DATE(2024; 7; 1)) = 0.5",
             [Date("from"), Date("to"), Number("basis", 0)],
@@ -175,15 +175,15 @@ internal static class DateFunctions
         ),
         new Workdays(
             "NETWORKDAYS",
-            ValueForm.Number,
+            DataType.Number,
             "How many days from one to another, both counted, are neither Saturday or Sunday nor among the holidays.",
             "NETWORKDAYS(DATE(2024; 2; 26); DATE(2024; 3; 3)) = 5",
             [Date("from"), Date("to"), Holidays],
-            static (given, holidays) => Value.Of((decimal)Net(given[0].Date, given[1].Date, holidays))
+            static (given, holidays) => Value.From((decimal)Net(given[0].Date, given[1].Date, holidays))
         ),
         new Workdays(
             "WORKDAY",
-            ValueForm.Date,
+            DataType.Date,
             "The day so many working days after another, or before it.",
             "WORKDAY(DATE(2024; 3; 1); 1) = DATE(2024; 3; 4)",
             [Date("from"), Number("days"), Holidays],
@@ -192,7 +192,7 @@ internal static class DateFunctions
     ];
 
     private static Parameter Holidays =>
-        new("holidays", ValueForm.Date)
+        new("holidays", DataType.Date)
         {
             IsOptional = true,
             IsList = true,
@@ -204,13 +204,13 @@ internal static class DateFunctions
     public static Value AddDays(DateOnly day, decimal days)
     {
         var to = day.DayNumber + decimal.Truncate(days);
-        return to >= 0 && to <= DateOnly.MaxValue.DayNumber ? Value.Of(DateOnly.FromDayNumber((int)to)) : Value.Failed(Reasons.NoDate);
+        return to >= 0 && to <= DateOnly.MaxValue.DayNumber ? Value.From(DateOnly.FromDayNumber((int)to)) : Value.Failed(Reasons.NoDate);
     }
 
     /// <summary>The day that a text says as year-month-day.</summary>
     public static Value Read(string text) =>
         DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
-            ? Value.Of(day)
+            ? Value.From(day)
             : Value.Failed($"“{Letters.Slice(text, 0, 40)}” is no day written as year-month-day.");
 
     private static Value Day(decimal year, decimal month, decimal day)
@@ -224,7 +224,7 @@ internal static class DateFunctions
 
     private static Value Clockwise(decimal seconds) =>
         decimal.Truncate(seconds) is >= 0 and < 86_400 and var whole
-            ? Value.Of(new TimeOnly(0).Add(TimeSpan.FromSeconds((double)whole)))
+            ? Value.From(new TimeOnly(0).Add(TimeSpan.FromSeconds((double)whole)))
             : Value.Failed("There is no such time of day.");
 
     // Monday is 1, Sunday 7.
@@ -233,17 +233,17 @@ internal static class DateFunctions
     private static Value Weekday(DateOnly day, decimal type) =>
         type switch
         {
-            1 => Value.Of((decimal)IsoDay(day) % 7 + 1),
-            2 => Value.Of((decimal)IsoDay(day)),
-            3 => Value.Of((decimal)IsoDay(day) - 1),
-            >= 11 and <= 17 => Value.Of((decimal)((IsoDay(day) - (int)(type - 10) + 7) % 7 + 1)),
+            1 => Value.From((decimal)IsoDay(day) % 7 + 1),
+            2 => Value.From((decimal)IsoDay(day)),
+            3 => Value.From((decimal)IsoDay(day) - 1),
+            >= 11 and <= 17 => Value.From((decimal)((IsoDay(day) - (int)(type - 10) + 7) % 7 + 1)),
             _ => Value.Failed("The type is 1, 2, 3 or from 11 to 17."),
         };
 
     private static Value Weeknum(DateOnly day, decimal type)
     {
         if (type == 21)
-            return Value.Of((decimal)ISOWeek.GetWeekOfYear(day.ToDateTime(default)));
+            return Value.From((decimal)ISOWeek.GetWeekOfYear(day.ToDateTime(default)));
         var first = type switch
         {
             1 => 7,
@@ -253,7 +253,7 @@ internal static class DateFunctions
         };
         return first == 0
             ? Value.Failed("The type is 1, 2, 21 or from 11 to 17.")
-            : Value.Of((decimal)((day.DayOfYear - 1 + (IsoDay(new(day.Year, 1, 1)) - first + 7) % 7) / 7 + 1));
+            : Value.From((decimal)((day.DayOfYear - 1 + (IsoDay(new(day.Year, 1, 1)) - first + 7) % 7) / 7 + 1));
     }
 
     private static Value Months(DateOnly day, decimal months, bool toEnd)
@@ -263,7 +263,7 @@ internal static class DateFunctions
             return Value.Failed(Reasons.NoDate);
         var (year, month) = ((int)to / 12, (int)to % 12 + 1);
         var last = DateTime.DaysInMonth(year, month);
-        return Value.Of(new DateOnly(year, month, toEnd ? last : Math.Min(day.Day, last)));
+        return Value.From(new DateOnly(year, month, toEnd ? last : Math.Min(day.Day, last)));
     }
 
     private static Value Between(DateOnly from, DateOnly to, string unit)
@@ -273,12 +273,12 @@ internal static class DateFunctions
         var months = (to.Year - from.Year) * 12 + to.Month - from.Month - (to.Day < from.Day ? 1 : 0);
         return unit.ToUpperInvariant() switch
         {
-            "Y" => Value.Of(Math.Floor(months / 12m)),
-            "M" => Value.Of((decimal)months),
-            "D" => Value.Of((decimal)to.DayNumber - from.DayNumber),
-            "YM" => Value.Of((decimal)(months % 12)),
-            "MD" => Value.Of((decimal)to.DayNumber - from.AddMonths(months).DayNumber),
-            "YD" => Value.Of((decimal)to.DayNumber - from.AddMonths(months / 12 * 12).DayNumber),
+            "Y" => Value.From(Math.Floor(months / 12m)),
+            "M" => Value.From((decimal)months),
+            "D" => Value.From((decimal)to.DayNumber - from.DayNumber),
+            "YM" => Value.From((decimal)(months % 12)),
+            "MD" => Value.From((decimal)to.DayNumber - from.AddMonths(months).DayNumber),
+            "YD" => Value.From((decimal)to.DayNumber - from.AddMonths(months / 12 * 12).DayNumber),
             _ => Value.Failed("The unit is \"y\", \"m\", \"d\", \"ym\", \"md\" or \"yd\"."),
         };
     }
@@ -354,7 +354,7 @@ internal static class DateFunctions
         return Part(days, leap ? 366 : 365);
     }
 
-    private static Value Part(decimal of, decimal whole) => Value.Of(Numbers.Round(of / whole, Compiler.Divided));
+    private static Value Part(decimal of, decimal whole) => Value.From(Numbers.Round(of / whole, Compiler.Divided));
 
     private static int Net(DateOnly from, DateOnly to, HashSet<DateOnly> holidays)
     {
@@ -369,8 +369,8 @@ internal static class DateFunctions
 
     private static Value After(DateOnly from, decimal days, HashSet<DateOnly> holidays)
     {
-        if (Math.Abs(days) > MostWorkdays)
-            return Value.Failed($"WORKDAY counts {MostWorkdays} days at most.");
+        if (Math.Abs(days) > MaxWorkdays)
+            return Value.Failed($"WORKDAY counts {MaxWorkdays} days at most.");
         var (day, step) = (from.DayNumber, Math.Sign(days));
         for (var left = Math.Abs(days); left > 0; )
         {
@@ -381,12 +381,12 @@ internal static class DateFunctions
                 left--;
         }
 
-        return Value.Of(DateOnly.FromDayNumber(day));
+        return Value.From(DateOnly.FromDayNumber(day));
     }
 
-    private static Plain Of(
+    private static SimpleFunction Of(
         string name,
-        ValueForm result,
+        DataType result,
         string summary,
         string example,
         IReadOnlyList<Parameter> takes,
@@ -400,22 +400,22 @@ internal static class DateFunctions
             FailsOnNull = helper is not null,
         };
 
-    private static Plain Part(string name, string summary, string example, Func<DateOnly, int> part, string sql) =>
-        Of(name, ValueForm.Number, summary, example, [Date("day")], given => Value.Of((decimal)part(given[0].Date)), sql);
+    private static SimpleFunction Part(string name, string summary, string example, Func<DateOnly, int> part, string sql) =>
+        Of(name, DataType.Number, summary, example, [Date("day")], given => Value.From((decimal)part(given[0].Date)), sql);
 
-    private static Plain OfTime(string name, string summary, string example, Func<TimeOnly, int> part, string field) =>
+    private static SimpleFunction OfTime(string name, string summary, string example, Func<TimeOnly, int> part, string field) =>
         Of(
             name,
-            ValueForm.Number,
+            DataType.Number,
             summary,
             example,
-            [new("time", ValueForm.Time)],
-            given => Value.Of((decimal)part(given[0].Time)),
+            [new("time", DataType.Time)],
+            given => Value.From((decimal)part(given[0].Time)),
             $"trunc(extract({field} FROM {{0}}))"
         );
 
     /// <summary>What the clock says.</summary>
-    private sealed class ClockFunction(string name, ValueForm result, string summary, string example, Func<Clock, Value> reads) : Function
+    private sealed class ClockFunction(string name, DataType result, string summary, string example, Func<Clock, Value> reads) : Function
     {
         public override string Name => name;
 
@@ -429,7 +429,7 @@ internal static class DateFunctions
 
         public override bool IsVolatile => true;
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => result;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => frame => reads(frame.Clock);
 
@@ -449,7 +449,7 @@ internal static class DateFunctions
     /// <summary>Counts working days; the holidays are single days or lists of them.</summary>
     private sealed class Workdays(
         string name,
-        ValueForm result,
+        DataType result,
         string summary,
         string example,
         IReadOnlyList<Parameter> takes,
@@ -466,7 +466,7 @@ internal static class DateFunctions
 
         public override IReadOnlyList<Parameter> Parameters => takes;
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => result;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
             frame =>
@@ -505,7 +505,7 @@ internal static class DateFunctions
                 $"formulas.{name.ToLowerInvariant()}({arguments[0].Text}, {arguments[1].Text}, {string.Join(" || ", days.DefaultIfEmpty("ARRAY[]::date[]"))})";
             return new SqlPart(text).After(
                 arguments,
-                result == ValueForm.Date
+                result == DataType.Date
                     ? $"(({arguments[0].Text}) IS NOT NULL AND ({arguments[1].Text}) IS NOT NULL AND {text} IS NULL)"
                     : null
             );
@@ -524,7 +524,7 @@ internal static class DateFunctions
                     CREATE OR REPLACE FUNCTION formulas.workday(a date, b numeric, h date[]) RETURNS date LANGUAGE plpgsql IMMUTABLE PARALLEL SAFE AS $$
                     DECLARE d date := a; l int; s int := sign(trunc(b));
                     BEGIN
-                      IF a IS NULL OR b IS NULL OR abs(trunc(b)) > {MostWorkdays} THEN RETURN NULL; END IF;
+                      IF a IS NULL OR b IS NULL OR abs(trunc(b)) > {MaxWorkdays} THEN RETURN NULL; END IF;
                       l := abs(trunc(b));
                       WHILE l > 0 LOOP
                         d := formulas.add_days(d, s);

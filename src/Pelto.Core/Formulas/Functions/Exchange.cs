@@ -21,7 +21,7 @@ internal sealed class Exchange(RateTable? rates) : Function
     public override string Example => "AMOUNT(EXCHANGE(MONEY(12; \"EUR\"); \"EUR\"; DATE(2026; 1; 31))) = 12";
 
     public override IReadOnlyList<Parameter> Parameters { get; } =
-    [new("amount", ValueForm.Money), new("currency", ValueForm.Text), new("day", ValueForm.Date)];
+    [new("amount", DataType.Money), new("currency", DataType.Text), new("day", DataType.Date)];
 
     /// <summary>The rates, or null.</summary>
     public RateTable? Rates => rates;
@@ -29,10 +29,10 @@ internal sealed class Exchange(RateTable? rates) : Function
     /// <summary>The same function with rates that are known.</summary>
     public static Exchange Of(RateTable? rates) => new(rates);
 
-    internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Money;
+    internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Money;
 
     internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-        arguments[1] is BoundLiteral { Value: { Type: ValueForm.Text } code } && !Currencies.IsKnown(code.Text)
+        arguments[1] is BoundLiteral { Value: { DataType: DataType.Text } code } && !Currencies.IsKnown(code.Text)
             ? (arguments[1], $"“{code.Text}” is no currency.")
             : null;
 
@@ -66,9 +66,9 @@ internal sealed class Exchange(RateTable? rates) : Function
             }
 
             Value RateOf(string currency) =>
-                currency == rates?.Base ? Value.Of(1m)
+                currency == rates?.Base ? Value.From(1m)
                 : rates is null || frame.Rate is null ? Value.NotAvailable("")
-                : frame.Rate(currency, day.Date) is { Type: ValueForm.Number, Number: <= 0 } ? Value.NotAvailable("")
+                : frame.Rate(currency, day.Date) is { DataType: DataType.Number, Number: <= 0 } ? Value.NotAvailable("")
                 : frame.Rate(currency, day.Date);
         };
 
@@ -83,9 +83,9 @@ internal sealed class Exchange(RateTable? rates) : Function
         var (amount, code, day) = (arguments[0], arguments[1].Text, arguments[2].Text);
         var (from, to) = (rateOf(amount.Unit!), rateOf(code));
         var known = $"({amount.Text}) IS NOT NULL AND ({code}) IS NOT NULL AND ({day}) IS NOT NULL";
-        var lacks = $"coalesce({known} AND {amount.Unit} <> {code} AND ({from} IS NULL OR {to} IS NULL), false)";
+        var missing = $"coalesce({known} AND {amount.Unit} <> {code} AND ({from} IS NULL OR {to} IS NULL), false)";
         var text =
             $"(CASE WHEN NOT ({known}) THEN NULL WHEN {amount.Unit} = {code} THEN {amount.Text} ELSE round(round({amount.Text} * {to}, 20) / {from}, {Compiler.Divided}) END)";
-        return (new SqlPart(text, Unit: $"(CASE WHEN {known} THEN {code} END)") { Lacks = lacks }).After(arguments, lacks);
+        return (new SqlPart(text, Unit: $"(CASE WHEN {known} THEN {code} END)") { Lacks = missing }).After(arguments, missing);
     }
 }

@@ -33,7 +33,7 @@ public enum FunctionGroup
 /// <summary>What a function takes at one place.</summary>
 /// <param name="Name">As the help writes it.</param>
 /// <param name="Type">The type wanted, or null for any.</param>
-public sealed record Parameter(string Name, ValueForm? Type = null)
+public sealed record Parameter(string Name, DataType? Type = null)
 {
     /// <summary>True when it may be left out; <see cref="Default"/> then stands in for it.</summary>
     public bool IsOptional { get; init; }
@@ -88,10 +88,10 @@ public abstract class Function
     internal virtual string? Helper => null;
 
     /// <summary>The type of the result, once those of the arguments are known.</summary>
-    internal abstract ValueForm ResultType(IReadOnlyList<Bound> arguments);
+    internal abstract DataType ResultType(IReadOnlyList<Bound> arguments);
 
     /// <summary>The type that an argument of any type has here; most functions give what they are given.</summary>
-    internal virtual ValueForm TypeAt(int at, IReadOnlyList<Bound> arguments, ValueForm result) => result;
+    internal virtual DataType TypeAt(int at, IReadOnlyList<Bound> arguments, DataType result) => result;
 
     /// <summary>
     /// Why these arguments cannot stand here though each is of a type that may, with the one that is at fault; null when they can.

@@ -19,7 +19,7 @@ internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) :
 
     public override string Example => "NETWORKDAYS(DATE(2026; 11; 23); DATE(2026; 11; 27); HOLIDAYS(\"\")) = 5";
 
-    public override IReadOnlyList<Parameter> Parameters { get; } = [new("company", ValueForm.Text)];
+    public override IReadOnlyList<Parameter> Parameters { get; } = [new("company", DataType.Text)];
 
     /// <summary>The same function with companies that are known.</summary>
     public static HolidayList Of(IReadOnlyList<CompanyDescription> companies) => new(companies);
@@ -28,10 +28,10 @@ internal sealed class HolidayList(IReadOnlyList<CompanyDescription> companies) :
     public IEnumerable<Value> Days(Value company) =>
         company.IsEmpty ? []
         : company.IsError ? [company]
-        : Find(company.Text) is { } found ? found.Holidays.Select(static day => Value.Of(day))
+        : Find(company.Text) is { } found ? found.Holidays.Select(static day => Value.From(day))
         : [Value.Failed(Unknown)];
 
-    internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Date;
+    internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Date;
 
     internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => arguments[0];
 

@@ -15,22 +15,22 @@ internal static class ListFunctions
         new Sum(),
         new Aggregate(
             "COUNT",
-            ValueForm.Number,
+            DataType.Number,
             "How many are numbers, days or other values that are filled in.",
             "COUNT(1; 5; 7) = 3",
             null,
-            static values => Value.Of((decimal)values.Count(static value => !value.IsEmpty && value.Type != ValueForm.Text)),
+            static values => Value.From((decimal)values.Count(static value => !value.IsEmpty && value.DataType != DataType.Text)),
             "count",
             "+",
             textCounts: false
         ),
         new Aggregate(
             "COUNTA",
-            ValueForm.Number,
+            DataType.Number,
             "How many are filled in.",
             "COUNTA(1; \"a\") = 2",
             null,
-            static values => Value.Of((decimal)values.Count(static value => !value.IsEmpty)),
+            static values => Value.From((decimal)values.Count(static value => !value.IsEmpty)),
             "count",
             "+",
             textCounts: true
@@ -138,50 +138,52 @@ internal static class ListFunctions
     {
         public override IReadOnlyList<Parameter> Parameters { get; } = [new("values") { IsList = true, IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) =>
-            arguments[0].Type == ValueForm.Empty ? ValueForm.Number : arguments[0].Type;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) =>
+            arguments[0].DataType == DataType.Empty ? DataType.Number : arguments[0].DataType;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             arguments.FirstOrDefault(argument =>
-                argument.Type is not (ValueForm.Number or ValueForm.Money or ValueForm.Quantity or ValueForm.Empty)
+                argument.DataType is not (DataType.Number or DataType.Money or DataType.Quantity or DataType.Empty)
             )
                 is { } odd
-                ? (odd, $"{Name} takes numbers, money or quantities, not {Binder.Said(odd.Type)}.")
-            : arguments.FirstOrDefault(argument => argument.Type != ResultType(arguments)) is { } mixed
-                ? (mixed, $"{Binder.Said(ResultType(arguments)).Capital()} and {Binder.Said(mixed.Type)} do not add.")
+                ? (odd, $"{Name} takes numbers, money or quantities, not {Binder.NameOf(odd.DataType)}.")
+            : arguments.FirstOrDefault(argument => argument.DataType != ResultType(arguments)) is { } mixed
+                ? (mixed, $"{Binder.NameOf(ResultType(arguments)).Capital()} and {Binder.NameOf(mixed.DataType)} do not add.")
             : null;
 
         protected override Value Over(List<Value> values)
         {
-            if (values.Exists(value => value.Type is ValueForm.Money or ValueForm.Quantity))
+            if (values.Exists(value => value.DataType is DataType.Money or DataType.Quantity))
                 return values.Where(value => !value.IsEmpty).Aggregate(AmountFunctions.Add);
             var sum = 0m;
             foreach (var value in values)
                 if (!value.IsEmpty)
                     sum += value.Number;
-            return Value.Of(sum);
+            return Value.From(sum);
         }
 
         // Amounts over no rows at all have no currency, so there is no total either.
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
             var over = base.Compile(call, arguments);
-            return call.Type is ValueForm.Number ? over : frame => over(frame) is { Type: ValueForm.Number } ? Value.Empty : over(frame);
+            return call.DataType is DataType.Number
+                ? over
+                : frame => over(frame) is { DataType: DataType.Number } ? Value.Empty : over(frame);
         }
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
-            call.Type is ValueForm.Number
+            call.DataType is DataType.Number
                 ? new SqlPart($"({string.Join(" + ", arguments.Select(argument => $"coalesce({argument.Text}, 0)"))})").After(arguments)
-                : arguments.Aggregate((left, right) => AmountFunctions.EmitAdd(left, right, call.Type == ValueForm.Money));
+                : arguments.Aggregate((left, right) => AmountFunctions.EmitAdd(left, right, call.DataType == DataType.Money));
     }
 
     /// <summary>An aggregate that the database has too, and that joins what it gives for several lists.</summary>
     private sealed class Aggregate(
         string name,
-        ValueForm? result,
+        DataType? result,
         string summary,
         string example,
-        ValueForm? takes,
+        DataType? takes,
         Func<List<Value>, Value> over,
         string aggregate,
         string join,
@@ -192,15 +194,15 @@ internal static class ListFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [new("values", takes) { IsList = true, IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => result ?? LogicFunctions.OneOf(arguments);
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => result ?? LogicFunctions.OneOf(arguments);
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             result is not null ? null
             : arguments.FirstOrDefault(argument =>
-                argument.Type is not (ValueForm.Number or ValueForm.Date or ValueForm.Time or ValueForm.Moment or ValueForm.Empty)
+                argument.DataType is not (DataType.Number or DataType.Date or DataType.Time or DataType.Moment or DataType.Empty)
             )
                 is { } odd
-                ? (odd, $"{Name} takes numbers, days or times, not {Binder.Said(odd.Type)}.")
+                ? (odd, $"{Name} takes numbers, days or times, not {Binder.NameOf(odd.DataType)}.")
             : LogicFunctions.RefuseMixed(arguments);
 
         protected override Value Over(List<Value> values) => over(values);
@@ -211,13 +213,13 @@ internal static class ListFunctions
                 .Select(
                     (argument, at) =>
                         result is null ? argument.Text
-                        : !textCounts && call.Arguments[at].Type == ValueForm.Text ? "0"
+                        : !textCounts && call.Arguments[at].DataType == DataType.Text ? "0"
                         : call.Arguments[at] is BoundList ? argument.Text
                         : $"CASE WHEN ({argument.Text}) IS NULL THEN 0 ELSE 1 END"
                 )
                 .ToList();
             return new SqlPart(
-                result == ValueForm.Number ? $"({string.Join(" + ", parts)})::numeric"
+                result == DataType.Number ? $"({string.Join(" + ", parts)})::numeric"
                 : parts.Count == 1 ? $"({parts[0]})"
                 : $"{join}({string.Join(", ", parts)})"
             ).After(arguments);
@@ -231,7 +233,7 @@ internal static class ListFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [Number("values") with { IsList = true, IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Number;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Number;
 
         protected override Value Over(List<Value> values)
         {
@@ -246,7 +248,7 @@ internal static class ListFunctions
 
             return count == 0
                 ? Value.Failed("There is nothing to take the mean of.")
-                : Value.Of(Numbers.Round(sum / count, Compiler.Divided));
+                : Value.From(Numbers.Round(sum / count, Compiler.Divided));
         }
 
         // A list comes as a pair: its total, and in Unit how many there are.
@@ -279,20 +281,20 @@ internal static class ListFunctions
         public override IReadOnlyList<Parameter> Parameters { get; } =
         [new("values") { IsList = true }, new("by") { IsList = true, IsOptional = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => arguments[0].Type;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => arguments[0].DataType;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             arguments[1] switch
             {
                 BoundLiteral { Span.Length: 0 } => null,
-                BoundList by when arguments[0] is BoundList of && by.Over.Way == of.Over.Way => by.Type
-                    is ValueForm.Number
-                        or ValueForm.Date
-                        or ValueForm.Moment
-                        or ValueForm.Time
-                        or ValueForm.Text
+                BoundList by when arguments[0] is BoundList of && by.Over.Way == of.Over.Way => by.DataType
+                    is DataType.Number
+                        or DataType.Date
+                        or DataType.Moment
+                        or DataType.Time
+                        or DataType.Text
                     ? null
-                    : (by, $"Lines are put in order by numbers, texts, days or times, not by {Binder.Said(by.Type)}."),
+                    : (by, $"Lines are put in order by numbers, texts, days or times, not by {Binder.NameOf(by.DataType)}."),
                 var other => (other, "What puts the lines in order is to be a value of the same lines."),
             };
 
@@ -356,7 +358,7 @@ internal static class ListFunctions
         public override IReadOnlyList<Parameter> Parameters { get; } =
         [Text("mark"), YesNo("leave_out_empty"), Text("texts") with { IsList = true, IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Text;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
             frame =>
@@ -393,7 +395,7 @@ internal static class ListFunctions
                             : $"ARRAY[{argument.Text}]::text[]"
                 );
             return new SqlPart(
-                $"nullif(formulas.textjoin(coalesce({arguments[0].Text}, ''), {arguments[1].Holds}, {string.Join(" || ", arrays)}), '')"
+                $"nullif(formulas.textjoin(coalesce({arguments[0].Text}, ''), {arguments[1].DataType}, {string.Join(" || ", arrays)}), '')"
             ).After(arguments);
         }
 
@@ -419,7 +421,7 @@ internal static class ListFunctions
         public override IReadOnlyList<Parameter> Parameters { get; } =
         [Text("texts") with { IsList = true, IsRepeated = true, ReadsEmpty = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Text;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
             frame =>

@@ -17,14 +17,14 @@ internal static class LogicFunctions
         new AndOr("AND", ends: false),
         new AndOr("OR", ends: true),
         new Xor(),
-        new Plain(
+        new SimpleFunction(
             "NOT",
             FunctionGroup.Logic,
-            ValueForm.YesNo,
+            DataType.YesNo,
             "The other answer; an empty condition counts as no.",
             "NOT(1 > 2) = TRUE()",
             [YesNo("condition") with { ReadsEmpty = true }],
-            static given => Value.Of(!IsYes(given[0])),
+            static given => Value.From(!IsYes(given[0])),
             "(NOT coalesce({0}, false))"
         ),
         new Constant("TRUE", true),
@@ -55,7 +55,7 @@ internal static class LogicFunctions
                 given switch
                 {
                     { Fails: null } => "false",
-                    { Lacks: { } lacks } => $"({given.Fails} AND NOT {lacks})",
+                    { Lacks: { } missing } => $"({given.Fails} AND NOT {missing})",
                     _ => given.Fails,
                 }
         ),
@@ -70,45 +70,45 @@ internal static class LogicFunctions
             "ISNUMBER",
             "Whether it is a number, and filled in.",
             "ISNUMBER(3) = TRUE()",
-            static value => value.Type == ValueForm.Number,
-            static (given, type) => Filled(given, type == ValueForm.Number)
+            static value => value.DataType == DataType.Number,
+            static (given, type) => Filled(given, type == DataType.Number)
         ),
         new Told(
             "ISTEXT",
             "Whether it is a text, and filled in.",
             "ISTEXT(\"a\") = TRUE()",
-            static value => value.Type == ValueForm.Text,
-            static (given, type) => Filled(given, type == ValueForm.Text)
+            static value => value.DataType == DataType.Text,
+            static (given, type) => Filled(given, type == DataType.Text)
         ),
         new Told(
             "ISNONTEXT",
             "Whether it is no text: empty or of another type.",
             "ISNONTEXT(3) = TRUE()",
-            static value => value.Type != ValueForm.Text,
-            static (given, type) => $"(NOT {Filled(given, type == ValueForm.Text)})"
+            static value => value.DataType != DataType.Text,
+            static (given, type) => $"(NOT {Filled(given, type == DataType.Text)})"
         ),
         new Told(
             "ISLOGICAL",
             "Whether it is yes or no, and filled in.",
             "ISLOGICAL(1 = 1) = TRUE()",
-            static value => value.Type == ValueForm.YesNo,
-            static (given, type) => Filled(given, type == ValueForm.YesNo)
+            static value => value.DataType == DataType.YesNo,
+            static (given, type) => Filled(given, type == DataType.YesNo)
         ),
     ];
 
-    public static bool IsYes(Value value) => value.Type == ValueForm.YesNo && value.Yes;
+    public static bool IsYes(Value value) => value.DataType == DataType.YesNo && value.Yes;
 
     /// <summary>The one type that all outcomes have; empty ones fit any.</summary>
-    public static ValueForm OneOf(IEnumerable<Bound> outcomes) =>
-        outcomes.Select(outcome => outcome.Type).FirstOrDefault(type => type != ValueForm.Empty);
+    public static DataType OneOf(IEnumerable<Bound> outcomes) =>
+        outcomes.Select(outcome => outcome.DataType).FirstOrDefault(type => type != DataType.Empty);
 
     /// <summary>The outcome of another type than those before, with a sentence.</summary>
     public static (Bound, string)? RefuseMixed(IEnumerable<Bound> outcomes)
     {
         var list = outcomes.ToList();
         var type = OneOf(list);
-        return list.Find(outcome => outcome.Type != type && outcome.Type != ValueForm.Empty) is { } odd
-            ? (odd, $"All outcomes must be of one type: {Binder.Said(type)} before and {Binder.Said(odd.Type)} here.")
+        return list.Find(outcome => outcome.DataType != type && outcome.DataType != DataType.Empty) is { } odd
+            ? (odd, $"All outcomes must be of one type: {Binder.NameOf(type)} before and {Binder.NameOf(odd.DataType)} here.")
             : null;
     }
 
@@ -149,7 +149,7 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [YesNo("condition"), new("then"), new("else") { IsOptional = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(arguments.Skip(1));
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => OneOf(arguments.Skip(1));
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments) => RefuseMixed(arguments.Skip(1));
 
@@ -164,7 +164,7 @@ internal static class LogicFunctions
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var chosen = Choose([(arguments[0].Holds, arguments[1])], arguments[2]);
+            var chosen = Choose([(arguments[0].DataType, arguments[1])], arguments[2]);
             return chosen.Fails is null && arguments[0].Fails is null ? chosen : Guarded(arguments[0], chosen);
         }
     }
@@ -197,7 +197,7 @@ internal static class LogicFunctions
         public override IReadOnlyList<Parameter> Parameters { get; } =
         [YesNo("condition") with { IsRepeated = true }, new("outcome") { IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(Outcomes(arguments));
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => OneOf(Outcomes(arguments));
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments) => RefuseMixed(Outcomes(arguments));
 
@@ -220,7 +220,7 @@ internal static class LogicFunctions
         {
             var rest = new SqlPart("NULL", "true", "true");
             for (var i = arguments.Count - 2; i >= 0; i -= 2)
-                rest = Guarded(arguments[i], Choose([(arguments[i].Holds, arguments[i + 1])], rest));
+                rest = Guarded(arguments[i], Choose([(arguments[i].DataType, arguments[i + 1])], rest));
             return rest;
         }
 
@@ -242,9 +242,9 @@ internal static class LogicFunctions
         public override IReadOnlyList<Parameter> Parameters { get; } =
         [new("given") { ReadsEmpty = true }, new("value"), new("outcome"), new("more") { IsOptional = true, IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(Outcomes(arguments));
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => OneOf(Outcomes(arguments));
 
-        internal override ValueForm TypeAt(int at, IReadOnlyList<Bound> arguments, ValueForm result) =>
+        internal override DataType TypeAt(int at, IReadOnlyList<Bound> arguments, DataType result) =>
             Outcomes(arguments).Contains(arguments[at]) ? result : OneOf(arguments.Take(Count(arguments)).Except(Outcomes(arguments)));
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments)
@@ -284,7 +284,7 @@ internal static class LogicFunctions
             {
                 var same = SqlEmitter.Compare(
                     "=",
-                    call.Arguments[0].Type == ValueForm.Empty ? call.Arguments[i].Type : call.Arguments[0].Type,
+                    call.Arguments[0].DataType == DataType.Empty ? call.Arguments[i].DataType : call.Arguments[0].DataType,
                     arguments[0],
                     arguments[i]
                 );
@@ -317,7 +317,7 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [Number("number"), new("outcome") { IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(arguments.Skip(1));
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => OneOf(arguments.Skip(1));
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments) => RefuseMixed(arguments.Skip(1));
 
@@ -360,7 +360,7 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [YesNo("condition") with { IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.YesNo;
 
         // Goes through the conditions until one decides; an error decides too.
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
@@ -372,21 +372,21 @@ internal static class LogicFunctions
                     if (value.IsError)
                         return value;
                     if (IsYes(value) == ends)
-                        return Value.Of(ends);
+                        return Value.From(ends);
                 }
 
-                return Value.Of(!ends);
+                return Value.From(!ends);
             };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
         {
-            var whole = new SqlPart($"({string.Join(ends ? " OR " : " AND ", arguments.Select(condition => condition.Holds))})");
+            var whole = new SqlPart($"({string.Join(ends ? " OR " : " AND ", arguments.Select(condition => condition.DataType))})");
             foreach (var condition in arguments.Reverse())
             {
                 string? Later(string? of) =>
                     of is null
                         ? null
-                        : $"({(condition.Fails is null ? "" : $"NOT {condition.Fails} AND ")}{(ends ? "NOT " : "")}{condition.Holds} AND {of})";
+                        : $"({(condition.Fails is null ? "" : $"NOT {condition.Fails} AND ")}{(ends ? "NOT " : "")}{condition.DataType} AND {of})";
                 whole = whole with
                 {
                     Fails = SqlPart.Any(condition.Fails, Later(whole.Fails)),
@@ -411,7 +411,7 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [YesNo("condition") with { IsRepeated = true }];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.YesNo;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
             frame =>
@@ -425,11 +425,11 @@ internal static class LogicFunctions
                     odd ^= IsYes(value);
                 }
 
-                return Value.Of(odd);
+                return Value.From(odd);
             };
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
-            new SqlPart(arguments.Select(condition => condition.Holds).Aggregate(static (odd, next) => $"({odd} <> {next})")).After(
+            new SqlPart(arguments.Select(condition => condition.DataType).Aggregate(static (odd, next) => $"({odd} <> {next})")).After(
                 arguments
             );
     }
@@ -446,9 +446,9 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters => [];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.YesNo;
 
-        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => _ => Value.Of(value);
+        internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) => _ => Value.From(value);
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new(value ? "true" : "false");
     }
@@ -469,7 +469,7 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [new("value"), new("instead")];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => OneOf(arguments);
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => OneOf(arguments);
 
         internal override (Bound, string)? Refuse(IReadOnlyList<Bound> arguments) => RefuseMixed(arguments);
 
@@ -511,7 +511,7 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters => [];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Empty;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Empty;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>
             static _ => Value.NotAvailable("Not available.");
@@ -520,7 +520,7 @@ internal static class LogicFunctions
     }
 
     /// <summary>Tells something about any value, errors too.</summary>
-    internal sealed class Told(string name, string summary, string example, Func<Value, bool> tells, Func<SqlPart, ValueForm, string> sql)
+    internal sealed class Told(string name, string summary, string example, Func<Value, bool> tells, Func<SqlPart, DataType, string> sql)
         : Function
     {
         public bool AsksIfBlank => name == "ISBLANK";
@@ -535,14 +535,15 @@ internal static class LogicFunctions
 
         public override IReadOnlyList<Parameter> Parameters { get; } = [new("value")];
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.YesNo;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.YesNo;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
             var given = arguments[0];
-            return frame => Value.Of(tells(given(frame)));
+            return frame => Value.From(tells(given(frame)));
         }
 
-        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) => new(sql(arguments[0], call.Arguments[0].Type));
+        internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments) =>
+            new(sql(arguments[0], call.Arguments[0].DataType));
     }
 }

@@ -103,7 +103,7 @@ internal static class NumberFunctions
             "What is left over by dividing, with the sign of the divisor.",
             "MOD(-7; 3) = 2",
             [Number("number"), Number("divisor")],
-            static given => given[1].Number == 0 ? Value.Failed(Reasons.ByZero) : Value.Of(Modulo(given[0].Number, given[1].Number)),
+            static given => given[1].Number == 0 ? Value.Failed(Reasons.ByZero) : Value.From(Modulo(given[0].Number, given[1].Number)),
             "formulas.mod({0}, {1})",
             "SELECT CASE WHEN b <> 0 THEN mod(mod(a, b) + b, b) END"
         ),
@@ -115,7 +115,7 @@ internal static class NumberFunctions
             static given =>
                 given[1].Number == 0
                     ? Value.Failed(Reasons.ByZero)
-                    : Value.Of((given[0].Number - given[0].Number % given[1].Number) / given[1].Number),
+                    : Value.From((given[0].Number - given[0].Number % given[1].Number) / given[1].Number),
             "div({0}, nullif({1}, 0))",
             fails: true
         ),
@@ -176,14 +176,14 @@ internal static class NumberFunctions
             "round(formulas.log10({0})::numeric, 28)",
             "SELECT CASE WHEN round(a, 30) > 0 THEN log(formulas.real(a)) END"
         ),
-        new Plain(
+        new SimpleFunction(
             "PI",
             FunctionGroup.Numbers,
-            ValueForm.Number,
+            DataType.Number,
             "The ratio of a circle's circumference to its diameter.",
             "ROUND(PI(); 4) = 3.1416",
             [],
-            static _ => Value.Of(decimal.Parse(Pi, CultureInfo.InvariantCulture)),
+            static _ => Value.From(decimal.Parse(Pi, CultureInfo.InvariantCulture)),
             Pi
         ),
         Angle("SIN", "The sine of an angle in radians.", "SIN(0) = 0", Math.Sin, "sin(x)"),
@@ -237,7 +237,7 @@ internal static class NumberFunctions
             [Number("number")],
             static given =>
                 decimal.Truncate(given[0].Number) is >= 0 and <= 27 and var n
-                    ? Value.Of(Factorial((int)n))
+                    ? Value.From(Factorial((int)n))
                     : Value.Failed("FACT takes a number from 0 to 27."),
             "formulas.fact({0})",
             "SELECT CASE WHEN a > -1 AND a < 28 THEN factorial(trunc(a)::bigint) END"
@@ -295,7 +295,7 @@ internal static class NumberFunctions
     public static Value Real(double result) =>
         double.IsNaN(result) ? Value.Failed("There is no such number.")
         : Math.Abs(result) >= 7.9e28 ? Value.Failed(Reasons.TooLarge)
-        : Value.Of(decimal.Parse(result.ToString("E14", CultureInfo.InvariantCulture), NumberStyles.Float, CultureInfo.InvariantCulture));
+        : Value.From(decimal.Parse(result.ToString("E14", CultureInfo.InvariantCulture), NumberStyles.Float, CultureInfo.InvariantCulture));
 
     private static decimal Modulo(decimal number, decimal divisor) =>
         number % divisor is var left && left != 0 && left < 0 != divisor < 0 ? left + divisor : left;
@@ -333,10 +333,10 @@ internal static class NumberFunctions
     {
         var (x, step, mode) = (given[0].Number, given[1].Number, given[2].Number);
         if (x == 0 || step == 0)
-            return Value.Of(0m);
+            return Value.From(0m);
         if (x > 0 && step < 0)
             return Value.Failed("Number and step must have the same sign.");
-        return Value.Of(mode == 0 ? round(x, Math.Abs(step)) : Math.Sign(x) * round(Math.Abs(x), Math.Abs(step)));
+        return Value.From(mode == 0 ? round(x, Math.Abs(step)) : Math.Sign(x) * round(Math.Abs(x), Math.Abs(step)));
     }
 
     // Over x, the number or without its sign, and m, what is left over by the step.
@@ -364,7 +364,7 @@ internal static class NumberFunctions
         var (ways, few) = (1m, Math.Min(k, n - k));
         for (var i = 1; i <= few; i++)
             ways = ways * (n - few + i) / i;
-        return Value.Of(ways);
+        return Value.From(ways);
     }
 
     private static decimal Gcd(decimal a, decimal b)
@@ -375,10 +375,10 @@ internal static class NumberFunctions
     }
 
     private static Value Of(ReadOnlySpan<Value> given, Func<decimal, decimal, decimal> reckon) =>
-        Value.Of(reckon(given[0].Number, given[1].Number));
+        Value.From(reckon(given[0].Number, given[1].Number));
 
     // Given as a function of one number that never fails.
-    private static Plain Of(
+    private static SimpleFunction Of(
         string name,
         string summary,
         string example,
@@ -387,13 +387,13 @@ internal static class NumberFunctions
         string sql,
         string? helper = null
     ) =>
-        new(name, FunctionGroup.Numbers, ValueForm.Number, summary, example, takes, given => Value.Of(reckon(given[0].Number)), sql)
+        new(name, FunctionGroup.Numbers, DataType.Number, summary, example, takes, given => Value.From(reckon(given[0].Number)), sql)
         {
             HelperBody = helper,
         };
 
     // Fails where its SQL gives NULL.
-    private static Plain Of(
+    private static SimpleFunction Of(
         string name,
         string summary,
         string example,
@@ -403,32 +403,32 @@ internal static class NumberFunctions
         string? helperBody = null,
         bool fails = false
     ) =>
-        new(name, FunctionGroup.Numbers, ValueForm.Number, summary, example, takes, body, sql)
+        new(name, FunctionGroup.Numbers, DataType.Number, summary, example, takes, body, sql)
         {
             HelperBody = helperBody,
             FailsOnNull = helperBody is not null || fails,
         };
 
-    private static Plain Rounding(string name, string summary, string example, Func<decimal, int, decimal> round, string sql) =>
+    private static SimpleFunction Rounding(string name, string summary, string example, Func<decimal, int, decimal> round, string sql) =>
         new(
             name,
             FunctionGroup.Numbers,
-            ValueForm.Number,
+            DataType.Number,
             summary,
             example,
             [Number("number"), Number("digits", 0)],
-            given => Value.Of(round(given[0].Number, decimal.ToInt32(Math.Clamp(decimal.Truncate(given[1].Number), -30, 30)))),
+            given => Value.From(round(given[0].Number, decimal.ToInt32(Math.Clamp(decimal.Truncate(given[1].Number), -30, 30)))),
             $"formulas.{name.ToLowerInvariant()}({{0}}, {{1}})"
         )
         {
             HelperBody = "SELECT " + sql,
         };
 
-    private static Plain Angle(string name, string summary, string example, Func<double, double> reckon, string sql) =>
+    private static SimpleFunction Angle(string name, string summary, string example, Func<double, double> reckon, string sql) =>
         new(
             name,
             FunctionGroup.Numbers,
-            ValueForm.Number,
+            DataType.Number,
             summary,
             example,
             [Number(name is "ASIN" or "ACOS" or "ATAN" ? "number" : "angle")],
@@ -444,15 +444,15 @@ internal static class NumberFunctions
         new(
             name,
             FunctionGroup.Numbers,
-            ValueForm.Number,
+            DataType.Number,
             summary,
             example,
             Number("number"),
             static value =>
                 value.Number <= -1
                     ? Value.Failed("Only numbers from 0 on have common divisors and multiples.")
-                    : Value.Of(decimal.Truncate(value.Number)),
-            (a, b) => Value.Of(join(a.Number, b.Number)),
+                    : Value.From(decimal.Truncate(value.Number)),
+            (a, b) => Value.From(join(a.Number, b.Number)),
             "(CASE WHEN {0} > -1 THEN trunc({0}) END)",
             $"{sql}({{0}}, {{1}})"
         );

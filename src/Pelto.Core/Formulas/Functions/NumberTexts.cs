@@ -127,13 +127,13 @@ internal static partial class NumberTexts
             CultureInfo.InvariantCulture,
             out var number
         )
-            ? Value.Of(isHundredths ? number / 100 : number)
+            ? Value.From(isHundredths ? number / 100 : number)
             : Value.Failed(Reasons.TooLarge);
     }
 
     private static Value NoNumber(string text) => Value.Failed($"“{Letters.Slice(text.Trim(), 0, 40)}” is no number.");
 
-    private static Plain Of(
+    private static SimpleFunction Of(
         string name,
         string summary,
         string example,
@@ -141,7 +141,7 @@ internal static partial class NumberTexts
         Body body,
         string sql,
         string helper
-    ) => new(name, FunctionGroup.Texts, ValueForm.Number, summary, example, takes, body, sql) { HelperBody = helper, FailsOnNull = true };
+    ) => new(name, FunctionGroup.Texts, DataType.Number, summary, example, takes, body, sql) { HelperBody = helper, FailsOnNull = true };
 
     [GeneratedRegex($"^{Unmarked}\\z")]
     private static partial Regex UnmarkedPattern();

@@ -39,7 +39,7 @@ internal static class Spread
     {
         numbers.Sort();
         var (below, above) = (numbers[(numbers.Count - 1) / 2], numbers[numbers.Count / 2]);
-        return Value.Of(numbers.Count % 2 == 1 ? below : Numbers.Round((below + above) / 2, Compiler.Divided));
+        return Value.From(numbers.Count % 2 == 1 ? below : Numbers.Round((below + above) / 2, Compiler.Divided));
     }
 
     private static Value Deviation(List<decimal> numbers)
@@ -75,7 +75,7 @@ internal static class Spread
                 $$;
                 """;
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Number;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Number;
 
         protected override Value Over(List<Value> values)
         {
@@ -115,7 +115,7 @@ internal static class Spread
                 $$;
                 """;
 
-        internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Number;
+        internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Number;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             arguments.FirstOrDefault(argument => (argument as BoundList)?.Over.Way != (arguments[0] as BoundList)?.Over.Way) is { } other
@@ -131,7 +131,7 @@ internal static class Spread
                         return value;
                 try
                 {
-                    return Value.Of(
+                    return Value.From(
                         Enumerable
                             .Range(0, lists[0].Count)
                             .Where(row => lists.TrueForAll(list => !list[row].IsEmpty))

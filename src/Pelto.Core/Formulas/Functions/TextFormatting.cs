@@ -18,31 +18,31 @@ internal sealed partial class TextFormatting : Function
 
     public override IReadOnlyList<Parameter> Parameters { get; } = [new("value"), Declare.Text("format")];
 
-    internal override ValueForm ResultType(IReadOnlyList<Bound> arguments) => ValueForm.Text;
+    internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Text;
 
     internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments)
     {
-        if (arguments[0].Type is not (ValueForm.Number or ValueForm.Date or ValueForm.Time or ValueForm.Empty))
-            return (arguments[0], $"TEXT writes numbers, days and times, not {Binder.Said(arguments[0].Type)}.");
-        if (arguments[1] is not BoundLiteral { Value.Type: ValueForm.Text } literal)
+        if (arguments[0].DataType is not (DataType.Number or DataType.Date or DataType.Time or DataType.Empty))
+            return (arguments[0], $"TEXT writes numbers, days and times, not {Binder.NameOf(arguments[0].DataType)}.");
+        if (arguments[1] is not BoundLiteral { Value.DataType: DataType.Text } literal)
             return (arguments[1], "The format is to stand here as it is, in quotes.");
-        return (arguments[0].Type, literal.Value.Text) switch
+        return (arguments[0].DataType, literal.Value.Text) switch
         {
-            (ValueForm.Number or ValueForm.Empty, var format) when NumberFormat().IsMatch(format) => null,
-            (ValueForm.Date or ValueForm.Empty, var format) when DayFormat().IsMatch(format) => null,
-            (ValueForm.Time or ValueForm.Empty, "hh:mm" or "hh:mm:ss") => null,
-            (ValueForm.Date, _) => (
+            (DataType.Number or DataType.Empty, var format) when NumberFormat().IsMatch(format) => null,
+            (DataType.Date or DataType.Empty, var format) when DayFormat().IsMatch(format) => null,
+            (DataType.Time or DataType.Empty, "hh:mm" or "hh:mm:ss") => null,
+            (DataType.Date, _) => (
                 arguments[1],
                 "Days are written with yyyy or yy, mm or m, dd or d, mmmm, mmm, dddd or ddd for names, and . , - / or a space between."
             ),
-            (ValueForm.Time, _) => (arguments[1], "Times are written as hh:mm or hh:mm:ss."),
+            (DataType.Time, _) => (arguments[1], "Times are written as hh:mm or hh:mm:ss."),
             _ => (arguments[1], "Numbers are written as 0, 000, 0.00, #,##0, #,##0.00 or 0.0%."),
         };
     }
 
     /// <summary>What a format writes of a moment: its time of day, or its day.</summary>
-    public static ValueForm PartOf(Bound format) =>
-        format is BoundLiteral { Value: { Type: ValueForm.Text, Text: "hh:mm" or "hh:mm:ss" } } ? ValueForm.Time : ValueForm.Date;
+    public static DataType PartOf(Bound format) =>
+        format is BoundLiteral { Value: { DataType: DataType.Text, Text: "hh:mm" or "hh:mm:ss" } } ? DataType.Time : DataType.Date;
 
     internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
     {
@@ -51,12 +51,12 @@ internal sealed partial class TextFormatting : Function
         return frame =>
             given(frame) switch
             {
-                { Type: ValueForm.Number } number => Value.Of(Written(number.Number, format)),
+                { DataType: DataType.Number } number => Value.From(Written(number.Number, format)),
                 // A single letter would stand for a whole pattern of .NET.
-                { Type: ValueForm.Date } date => Value.Of(
+                { DataType: DataType.Date } date => Value.From(
                     date.Date.ToString(pattern.Length == 1 ? "%" + pattern : pattern, CultureInfo.InvariantCulture)
                 ),
-                { Type: ValueForm.Time } time => Value.Of(
+                { DataType: DataType.Time } time => Value.From(
                     time.Time.ToString(format == "hh:mm" ? "HH:mm" : "HH:mm:ss", CultureInfo.InvariantCulture)
                 ),
                 var other => other,
@@ -66,12 +66,12 @@ internal sealed partial class TextFormatting : Function
     internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
     {
         var format = ((BoundLiteral)call.Arguments[1]).Value.Text;
-        var text = call.Arguments[0].Type switch
+        var text = call.Arguments[0].DataType switch
         {
-            ValueForm.Number =>
+            DataType.Number =>
                 $"formulas.written({arguments[0].Text}, {Decimals(format)}, {Digits(format)}, {(format.Contains(',') ? "true" : "false")}, {(format.EndsWith('%') ? "true" : "false")})",
-            ValueForm.Date => $"to_char({arguments[0].Text}, '{DayPart().Replace(format, static part => InDatabase(part.Value))}')",
-            ValueForm.Time => $"to_char(DATE '2000-01-01' + {arguments[0].Text}, '{(format == "hh:mm" ? "HH24:MI" : "HH24:MI:SS")}')",
+            DataType.Date => $"to_char({arguments[0].Text}, '{DayPart().Replace(format, static part => InDatabase(part.Value))}')",
+            DataType.Time => $"to_char(DATE '2000-01-01' + {arguments[0].Text}, '{(format == "hh:mm" ? "HH24:MI" : "HH24:MI:SS")}')",
             _ => "NULL",
         };
         return new SqlPart(text).After(arguments);

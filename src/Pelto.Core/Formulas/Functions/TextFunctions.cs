@@ -12,74 +12,74 @@ internal static partial class TextFunctions
     [
         Of(
             "LEN",
-            ValueForm.Number,
+            DataType.Number,
             "How many characters a text has.",
             "LEN(\"rope\") = 4",
             [Text("text") with { ReadsEmpty = true }],
-            static given => Value.Of((decimal)Letters.Count(Read(given[0]))),
+            static given => Value.From((decimal)Letters.Count(Read(given[0]))),
             "char_length(coalesce({0}, ''))::numeric"
         ),
         Of(
             "LEFT",
-            ValueForm.Text,
+            DataType.Text,
             "The first characters of a text.",
             "LEFT(\"shackle\"; 3) = \"sha\"",
             [Text("text"), Number("count", 1)],
-            static given => given[1].Number < 0 ? Negative : Value.Of(Letters.Slice(given[0].Text, 0, Size(given[1]))),
+            static given => given[1].Number < 0 ? Negative : Value.From(Letters.Slice(given[0].Text, 0, Size(given[1]))),
             "formulas.left({0}, {1})",
             "SELECT CASE WHEN b >= 0 THEN left(a, least(trunc(b), 1000000)::int) END"
         ),
         Of(
             "RIGHT",
-            ValueForm.Text,
+            DataType.Text,
             "The last characters of a text.",
             "RIGHT(\"shackle\"; 3) = \"kle\"",
             [Text("text"), Number("count", 1)],
             static given =>
                 given[1].Number < 0
                     ? Negative
-                    : Value.Of(Letters.Slice(given[0].Text, Math.Max(0, Letters.Count(given[0].Text) - Size(given[1])), Size(given[1]))),
+                    : Value.From(Letters.Slice(given[0].Text, Math.Max(0, Letters.Count(given[0].Text) - Size(given[1])), Size(given[1]))),
             "formulas.right({0}, {1})",
             "SELECT CASE WHEN b >= 0 THEN right(a, least(trunc(b), 1000000)::int) END"
         ),
         Of(
             "MID",
-            ValueForm.Text,
+            DataType.Text,
             "So many characters of a text, from a place on.",
             "MID(\"shackle\"; 3; 2) = \"ac\"",
             [Text("text"), Number("from"), Number("count")],
             static given =>
                 given[1].Number < 1 ? BeforeFirst
                 : given[2].Number < 0 ? Negative
-                : Value.Of(Letters.Slice(given[0].Text, Size(given[1]) - 1, Size(given[2]))),
+                : Value.From(Letters.Slice(given[0].Text, Size(given[1]) - 1, Size(given[2]))),
             "formulas.mid({0}, {1}, {2})",
             "SELECT CASE WHEN b >= 1 AND c >= 0 THEN substr(a, least(trunc(b), 1000000)::int, least(trunc(c), 1000000)::int) END"
         ),
         Of(
             "UPPER",
-            ValueForm.Text,
+            DataType.Text,
             "In large letters.",
             "UPPER(\"a\") & \"b\" = \"Ab\"",
             [Text("text")],
-            static given => Value.Of(given[0].Text.ToUpperInvariant()),
+            static given => Value.From(given[0].Text.ToUpperInvariant()),
             "upper({0} COLLATE \"C.utf8\")"
         ),
         Of(
             "LOWER",
-            ValueForm.Text,
+            DataType.Text,
             "In small letters.",
             "EXACT(LOWER(\"A\"); \"a\")",
             [Text("text")],
-            static given => Value.Of(given[0].Text.ToLowerInvariant()),
+            static given => Value.From(given[0].Text.ToLowerInvariant()),
             "lower({0} COLLATE \"C.utf8\")"
         ),
         Of(
             "PROPER",
-            ValueForm.Text,
+            DataType.Text,
             "Each word with its first letter large and the others small.",
             "EXACT(PROPER(\"bow SHACKLE\"); \"Bow Shackle\")",
             [Text("text")],
-            static given => Value.Of(Proper(given[0].Text)),
+            static given => Value.From(Proper(given[0].Text)),
             "formulas.proper({0})",
             """
             DECLARE r text := ''; x text; was boolean := false; is_letter boolean;
@@ -97,16 +97,16 @@ internal static partial class TextFunctions
         ),
         Of(
             "TRIM",
-            ValueForm.Text,
+            DataType.Text,
             "Without spaces at both ends, and with single ones between words.",
             "TRIM(\" a  b \") = \"a b\"",
             [Text("text")],
-            static given => Value.Of(Spaces().Replace(given[0].Text, " ").Trim(' ')),
+            static given => Value.From(Spaces().Replace(given[0].Text, " ").Trim(' ')),
             "btrim(regexp_replace({0}, ' +', ' ', 'g'), ' ')"
         ),
         Of(
             "SUBSTITUTE",
-            ValueForm.Text,
+            DataType.Text,
             "With one text in the place of another: everywhere, or only the which-th time.",
             "SUBSTITUTE(\"a-b-c\"; \"-\"; \"+\"; 2) = \"a-b+c\"",
             [
@@ -145,14 +145,14 @@ internal static partial class TextFunctions
         ),
         Of(
             "REPLACE",
-            ValueForm.Text,
+            DataType.Text,
             "With a text in the place of so many characters from a place on.",
             "REPLACE(\"shackle\"; 1; 3; \"t\") = \"tckle\"",
             [Text("text"), Number("from"), Number("count"), Text("new") with { ReadsEmpty = true }],
             static given =>
                 given[1].Number < 1 ? BeforeFirst
                 : given[2].Number < 0 ? Negative
-                : Value.Of(
+                : Value.From(
                     Letters.Slice(given[0].Text, 0, Size(given[1]) - 1)
                         + Read(given[3])
                         + Letters.Slice(given[0].Text, Size(given[1]) - 1 + Size(given[2]), int.MaxValue)
@@ -162,7 +162,7 @@ internal static partial class TextFunctions
         ),
         Of(
             "FIND",
-            ValueForm.Number,
+            DataType.Number,
             "Where a text stands in another, letter by letter; an error where it does not.",
             "FIND(\"k\"; \"shackle\") = 5",
             [Text("find"), Text("text"), Number("from", 1)],
@@ -172,7 +172,7 @@ internal static partial class TextFunctions
         ),
         Of(
             "SEARCH",
-            ValueForm.Number,
+            DataType.Number,
             "Where a text stands in another, in large or small letters; ? stands for one character, * for any, ~ before them for themselves.",
             "SEARCH(\"K*e\"; \"shackle\") = 5",
             [Text("find"), Text("text"), Number("from", 1)],
@@ -188,7 +188,7 @@ internal static partial class TextFunctions
         new Fold(
             "CONCATENATE",
             FunctionGroup.Texts,
-            ValueForm.Text,
+            DataType.Text,
             "The texts one after the other, as & does.",
             "CONCATENATE(\"a\"; 1) = \"a1\"",
             Text("text") with
@@ -202,30 +202,30 @@ internal static partial class TextFunctions
         ),
         Of(
             "REPT",
-            ValueForm.Text,
+            DataType.Text,
             "A text again and again.",
             "REPT(\"-\"; 3) = \"---\"",
             [Text("text"), Number("times")],
             static given =>
                 given[1].Number < 0 ? Negative
                 : given[1].Number * given[0].Text.Length > Reasons.LongestText ? Value.Failed(Reasons.TooLarge)
-                : Value.Of(string.Concat(Enumerable.Repeat(given[0].Text, Size(given[1])))),
+                : Value.From(string.Concat(Enumerable.Repeat(given[0].Text, Size(given[1])))),
             "formulas.rept({0}, {1})",
             "SELECT CASE WHEN b >= 0 AND b * char_length(a) <= 100000 THEN repeat(a, trunc(b)::int) END"
         ),
         Of(
             "EXACT",
-            ValueForm.YesNo,
+            DataType.YesNo,
             "Whether two texts are the same, letter by letter, large and small ones told apart.",
             "EXACT(\"a\"; \"A\") = FALSE()",
             [Text("text") with { ReadsEmpty = true }, Text("other") with { ReadsEmpty = true }],
-            static given => Value.Of(Read(given[0]) == Read(given[1])),
+            static given => Value.From(Read(given[0]) == Read(given[1])),
             "(coalesce({0}, '') = coalesce({1}, ''))",
             fails: false
         ),
         Of(
             "UNICHAR",
-            ValueForm.Text,
+            DataType.Text,
             "The character with this number in Unicode.",
             "UNICHAR(65) = \"A\"",
             [Number("number")],
@@ -235,18 +235,18 @@ internal static partial class TextFunctions
         ),
         Of(
             "UNICODE",
-            ValueForm.Number,
+            DataType.Number,
             "The number of a text's first character in Unicode.",
             "UNICODE(\"A\") = 65",
             [Text("text")],
-            static given => Value.Of((decimal)given[0].Text.EnumerateRunes().First().Value),
+            static given => Value.From((decimal)given[0].Text.EnumerateRunes().First().Value),
             "ascii({0})::numeric",
             fails: false
         ),
-        new Plain(
+        new SimpleFunction(
             "T",
             FunctionGroup.Texts,
-            ValueForm.Text,
+            DataType.Text,
             "A text as it is.",
             "T(\"a\") = \"a\"",
             [Text("text")],
@@ -264,13 +264,13 @@ internal static partial class TextFunctions
 
     /// <summary>Two texts as one.</summary>
     public static Value Join(string left, string right) =>
-        left.Length + right.Length > Reasons.LongestText * 10 ? Value.Failed(Reasons.TooLarge) : Value.Of(left + right);
+        left.Length + right.Length > Reasons.LongestText * 10 ? Value.Failed(Reasons.TooLarge) : Value.From(left + right);
 
     private static int Size(Value number) => (int)Math.Min(decimal.Truncate(number.Number), 1_000_000);
 
     private static Value Character(decimal number) =>
         number >= 1 && decimal.Truncate(number) is < 0x110000 and not (>= 0xD800 and <= 0xDFFF)
-            ? Value.Of(char.ConvertFromUtf32((int)number))
+            ? Value.From(char.ConvertFromUtf32((int)number))
             : Value.Failed("There is no such character.");
 
     // A letter is what has a large and a small form.
@@ -297,12 +297,12 @@ internal static partial class TextFunctions
         if (given[3].IsEmpty)
             return (long)text.Length / old.Length * fresh.Length > 10L * Reasons.LongestText
                 ? Value.Failed(Reasons.TooLarge)
-                : Value.Of(text.Replace(old, fresh, StringComparison.Ordinal));
+                : Value.From(text.Replace(old, fresh, StringComparison.Ordinal));
         var at = -old.Length;
         for (var n = decimal.Truncate(given[3].Number); n > 0; n--)
             if ((at = text.IndexOf(old, at + old.Length, StringComparison.Ordinal)) < 0)
                 return given[0];
-        return Value.Of(string.Concat(text.AsSpan(0, at), fresh, text.AsSpan(at + old.Length)));
+        return Value.From(string.Concat(text.AsSpan(0, at), fresh, text.AsSpan(at + old.Length)));
     }
 
     private static Value Position(ReadOnlySpan<Value> given, bool exact)
@@ -323,7 +323,7 @@ internal static partial class TextFunctions
                 is { Success: true } match
                 ? from + match.Index
             : -1;
-        return at < 0 ? NotIn(find) : Value.Of((decimal)Letters.Count(text.AsSpan(0, at)) + 1);
+        return at < 0 ? NotIn(find) : Value.From((decimal)Letters.Count(text.AsSpan(0, at)) + 1);
     }
 
     private static Value NotIn(string find) => Value.Failed($"“{Letters.Slice(find, 0, 40)}” does not stand in the text.");
@@ -349,9 +349,9 @@ internal static partial class TextFunctions
         return pattern.ToString();
     }
 
-    private static Plain Of(
+    private static SimpleFunction Of(
         string name,
-        ValueForm result,
+        DataType result,
         string summary,
         string example,
         IReadOnlyList<Parameter> takes,

@@ -35,7 +35,7 @@ internal sealed class TabOperation : OperationKind
         : operation.After is null ? $"Tab stop at {name}"
         : $"Tab come to {name}{After(operation, nameOf)}";
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step)
     {
         tree.Tabs.Add(step);
         return true;

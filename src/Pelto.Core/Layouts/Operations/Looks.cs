@@ -61,7 +61,7 @@ internal sealed class SortOperation : OperationKind
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) =>
         $"by {name}{(operation.Off ? ", downwards" : "")}";
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step)
     {
         if (node.Field is { Kind.IsOrdered: false } unordered)
         {
@@ -75,7 +75,7 @@ internal sealed class SortOperation : OperationKind
 }
 
 /// <summary>For a screen or a list as a whole: whether people may arrange it for themselves.</summary>
-internal sealed class OwnOperation : OperationKind
+internal sealed class PersonalOperation : OperationKind
 {
     public override string Name => LayerOperation.Own;
 
@@ -86,5 +86,5 @@ internal sealed class OwnOperation : OperationKind
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) =>
         operation.Off ? $"people from arranging {name} for themselves" : $"people arrange {name} for themselves";
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step) => true;
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step) => true;
 }

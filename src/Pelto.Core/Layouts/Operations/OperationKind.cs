@@ -44,7 +44,7 @@ public abstract class OperationKind
     /// <param name="node">The part.</param>
     /// <param name="step">The operation, and whose layer says it.</param>
     /// <returns>True when the part tells that this was done to it.</returns>
-    internal abstract bool Carry(ScreenTree tree, ScreenNode node, TraceStep step);
+    internal abstract bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step);
 
     /// <summary>Where something is put, in words.</summary>
     protected static string After(LayerOperation operation, Func<string, string> nameOf) =>
@@ -58,7 +58,7 @@ internal abstract class SettingOperation : OperationKind
 
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) => name;
 
-    internal sealed override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    internal sealed override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step)
     {
         Set(node, step.Operation);
         return true;
@@ -72,7 +72,7 @@ internal abstract class SettingOperation : OperationKind
 /// <param name="IsSection">True for a section, or a list of what points here.</param>
 /// <param name="IsOfList">True for a column of a list.</param>
 /// <param name="IsOrdered">True for a place whose field has an order.</param>
-public sealed record PartAsked(bool IsSection, bool IsOfList, bool IsOrdered);
+public sealed record ArrangedPart(bool IsSection, bool IsOfList, bool IsOrdered);
 
 /// <summary>How an operation is set on a part: a choice of a few, of which the empty one says nothing.</summary>
 /// <param name="Label">What the choice is called.</param>
@@ -83,7 +83,7 @@ public sealed record PartAsked(bool IsSection, bool IsOfList, bool IsOrdered);
 public sealed record OperationChoice(
     string Label,
     IReadOnlyList<(string Value, string Label)> Options,
-    Func<PartAsked, bool> IsFor,
+    Func<ArrangedPart, bool> IsFor,
     Func<LayerOperation, string> Read,
     Func<string, LayerOperation> Write
 );

@@ -17,7 +17,7 @@ public static class OperationKinds
         new TabOperation(),
         new SortOperation(),
         new FoldOperation(),
-        new OwnOperation(),
+        new PersonalOperation(),
         new RowOperation(),
         new TintOperation(),
     ];

@@ -14,7 +14,7 @@ internal sealed class PutOperation : OperationKind
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) =>
         operation.New is { } made ? $"{Made(made, name)} here{After(operation, nameOf)}" : name + After(operation, nameOf);
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step)
     {
         var stands = tree.MoveTo(node, step);
         tree.Reveal(node);
@@ -51,7 +51,7 @@ internal sealed class MoveOperation : OperationKind
 
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) => name + After(operation, nameOf);
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step) => tree.MoveTo(node, step);
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step) => tree.MoveTo(node, step);
 }
 
 internal sealed class HideOperation : OperationKind
@@ -70,7 +70,7 @@ internal sealed class HideOperation : OperationKind
 
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) => name;
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step)
     {
         tree.Hide(node, step);
         return true;
@@ -91,7 +91,7 @@ internal sealed class ShowOperation : OperationKind
 
     public override string What(LayerOperation operation, string name, Func<string, string> nameOf) => name;
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step)
     {
         tree.Reveal(node);
         return true;

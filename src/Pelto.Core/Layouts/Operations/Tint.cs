@@ -26,7 +26,7 @@ internal sealed class TintOperation : OperationKind
             ? null
             : $"There is no background “{operation.Value}”; there are {string.Join(", ", Colours)}.";
 
-    internal override bool Carry(ScreenTree tree, ScreenNode node, TraceStep step)
+    internal override bool ApplyTo(ScreenTree tree, ScreenNode node, TraceStep step)
     {
         if (node.Kind != NodeKind.Section)
         {

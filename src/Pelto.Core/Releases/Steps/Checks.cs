@@ -13,7 +13,7 @@ public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
     public string Name { get; } = $"{Field.Columns[0].Name}_{Check.Name}_{Digest(Check.Sql)}";
 
     /// <inheritdoc/>
-    public override string Says => $"Lets the database keep the {Check.Name} of {Field.Label}.";
+    public override string Description => $"Lets the database keep the {Check.Name} of {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).Any(check => check.Name == Name);
@@ -24,7 +24,7 @@ public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
 
     /// <inheritdoc/>
     public override IEnumerable<string> Sql(IStorageNames names) =>
-        [$"ALTER TABLE {names.Of(Field)} ADD CONSTRAINT {names.Name(Name)} CHECK ({Check.Sql}) NOT VALID;"];
+        [$"ALTER TABLE {names.TableOf(Field)} ADD CONSTRAINT {names.Name(Name)} CHECK ({Check.Sql}) NOT VALID;"];
 }
 
 /// <summary>Looks whether the rows on file keep a rule, while people go on writing.</summary>
@@ -34,25 +34,26 @@ public sealed record ValidateCheck(Field Field, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Looks through the records on file for values of {Field.Label} against the rule.";
+    public override string Description => $"Looks through the records on file for values of {Field.Label} against the rule.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).Any(check => check.Name == Name && check.IsValidated);
 
     /// <inheritdoc/>
     public override IEnumerable<string> Sql(IStorageNames names) =>
-        [$"ALTER TABLE {names.Of(Field)} VALIDATE CONSTRAINT {names.Name(Name)};"];
+        [$"ALTER TABLE {names.TableOf(Field)} VALIDATE CONSTRAINT {names.Name(Name)};"];
 }
 
 /// <summary>Takes a rule off a column, because another takes its place.</summary>
 public sealed record DropCheck(Field Field, string Name) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Takes the earlier rule off {Field.Label}.";
+    public override string Description => $"Takes the earlier rule off {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).All(check => check.Name != Name);
 
     /// <inheritdoc/>
-    public override IEnumerable<string> Sql(IStorageNames names) => [$"ALTER TABLE {names.Of(Field)} DROP CONSTRAINT {names.Name(Name)};"];
+    public override IEnumerable<string> Sql(IStorageNames names) =>
+        [$"ALTER TABLE {names.TableOf(Field)} DROP CONSTRAINT {names.Name(Name)};"];
 }

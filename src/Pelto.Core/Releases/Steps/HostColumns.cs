@@ -8,21 +8,21 @@ namespace Pelto.Core.Releases;
 public sealed record AddHostColumns(Field Field) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says =>
+    public override string Description =>
         $"Gives the ERP's table of {Field.Part.Plural.ToLowerInvariant()} a column for {Field.Label}, unless it has one from before.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => false;
 
     /// <inheritdoc/>
-    public override IEnumerable<string> Sql(IStorageNames names) => names.ColumnsOf(Field);
+    public override IEnumerable<string> Sql(IStorageNames names) => names.AddColumns(Field);
 }
 
 /// <summary>Lets a column of the sample ERP be empty that its next version does not fill any more. What it holds stays.</summary>
 public sealed record LeaveHostColumn(Field Field) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Leaves what {Field.Part.Plural.ToLowerInvariant()} hold in {Field.Label} in the ERP's table.";
+    public override string Description => $"Leaves what {Field.Part.Plural.ToLowerInvariant()} hold in {Field.Label} in the ERP's table.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => false;
@@ -42,12 +42,12 @@ public sealed record LeaveHostColumn(Field Field) : PlanStep
 
     private static IEnumerable<Field> BuiltIn(Catalogue catalogue) =>
         catalogue
-            .RecordTypes.Where(type => type.Own is null)
+            .RecordTypes.Where(type => type.Definition is null)
             .SelectMany(type => type.Parts)
             .SelectMany(part => part.Fields)
             .Where(field => !field.IsAdded);
 
     /// <inheritdoc/>
     public override IEnumerable<string> Sql(IStorageNames names) =>
-        names.Columns(Field).Select(column => $"ALTER TABLE {names.Of(Field.Part)} ALTER COLUMN {column} DROP NOT NULL;");
+        names.Columns(Field).Select(column => $"ALTER TABLE {names.TableOf(Field.Part)} ALTER COLUMN {column} DROP NOT NULL;");
 }

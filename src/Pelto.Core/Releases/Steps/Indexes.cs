@@ -13,7 +13,7 @@ public sealed record AddLinkIndex(Field Field) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Makes an index for {Field.Label}, so that what points to a record is found at once.";
+    public override string Description => $"Makes an index for {Field.Label}, so that what points to a record is found at once.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.Table(Field)?.LinkIndexes.Contains(Name) == true;
@@ -25,7 +25,7 @@ public sealed record AddLinkIndex(Field Field) : PlanStep
     public override IEnumerable<string> Sql(IStorageNames names) =>
         [
             $"DROP INDEX CONCURRENTLY IF EXISTS {names.Added(Name)};",
-            $"CREATE INDEX CONCURRENTLY {names.Name(Name)} ON {names.Of(Field)} ({names.Column(Field)});",
+            $"CREATE INDEX CONCURRENTLY {names.Name(Name)} ON {names.TableOf(Field)} ({names.Column(Field)});",
         ];
 }
 
@@ -42,7 +42,7 @@ public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Column
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says =>
+    public override string Description =>
         $"Makes an index, so that {Target.Plural.ToLowerInvariant()} are found by {string.Join(" and ", Columns.Select(column => column.Label))} at once.";
 
     /// <inheritdoc/>
@@ -62,7 +62,7 @@ public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Column
     public override IEnumerable<string> Sql(IStorageNames names) =>
         [
             $"DROP INDEX CONCURRENTLY IF EXISTS {names.IndexOf(this)};",
-            $"CREATE INDEX CONCURRENTLY {names.Name(Name)} ON {names.Of(Columns[0])} USING gin ({names.FindsBy(this)} gin_trgm_ops);",
+            $"CREATE INDEX CONCURRENTLY {names.Name(Name)} ON {names.TableOf(Columns[0])} USING gin ({names.FindsBy(this)} gin_trgm_ops);",
         ];
 }
 
@@ -78,7 +78,7 @@ public sealed record AddListIndex(Field Field) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Makes an index, so that lists find and sort by {Field.Label} at once.";
+    public override string Description => $"Makes an index, so that lists find and sort by {Field.Label} at once.";
 
     // Only what is stored: an index of a live field reads no other live one (see Indexing.Refuse).
     private static string Over(Field field) =>
@@ -110,7 +110,7 @@ public sealed record DropFindIndex(string Schema, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => "Drops an index that nothing is found by any more.";
+    public override string Description => "Drops an index that nothing is found by any more.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => !facts.FindIndexes.ContainsKey(Name);

@@ -20,7 +20,7 @@ public sealed record KeepLinks(Field Field) : PlanStep
     public bool Clears => Field.Kind.ClearsWithTarget;
 
     /// <inheritdoc/>
-    public override string Says => $"Makes a table for what {Field.Label} points to.";
+    public override string Description => $"Makes a table for what {Field.Label} points to.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.LinkTables.GetValueOrDefault(Table)?.Keeps(Field, Clears) == true;
@@ -39,7 +39,7 @@ public sealed record KeepLinks(Field Field) : PlanStep
         return
         [
             $"CREATE SCHEMA IF NOT EXISTS {names.LinkedSchema};",
-            $"CREATE TABLE IF NOT EXISTS {table} (owner bigint NOT NULL REFERENCES {names.Of(Field)} ON DELETE CASCADE, "
+            $"CREATE TABLE IF NOT EXISTS {table} (owner bigint NOT NULL REFERENCES {names.TableOf(Field)} ON DELETE CASCADE, "
                 + "position integer NOT NULL, target bigint NOT NULL, PRIMARY KEY (owner, target));",
             $"CREATE INDEX IF NOT EXISTS {names.Name(Table + "_target")} ON {table} (target);",
             $"""
@@ -54,7 +54,7 @@ public sealed record KeepLinks(Field Field) : PlanStep
                 )} NOT VALID;
                 END $$;
                 """,
-            $"CREATE OR REPLACE TRIGGER {names.Name(TriggerOf(column))} AFTER INSERT OR UPDATE OF {names.Column(Field)} ON {names.Of(Field)} "
+            $"CREATE OR REPLACE TRIGGER {names.Name(TriggerOf(column))} AFTER INSERT OR UPDATE OF {names.Column(Field)} ON {names.TableOf(Field)} "
                 + $"FOR EACH ROW EXECUTE FUNCTION pelto.keep_links({names.Text(Table)}, {names.Text(column)});",
             $"CREATE OR REPLACE TRIGGER release AFTER DELETE ON {table} "
                 + $"FOR EACH ROW EXECUTE FUNCTION pelto.release_link({names.Text(Field.Table)}, {names.Text(column)});",
@@ -74,11 +74,11 @@ public sealed record ValidateLinks(Field Field, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Makes sure that everything that {Field.Label} points to is there.";
+    public override string Description => $"Makes sure that everything that {Field.Label} points to is there.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) =>
-        facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } kept && kept.Name == Name;
+        facts.LinkTables.GetValueOrDefault(new KeepLinks(Field).Table) is { IsValidated: true } stored && stored.Name == Name;
 
     /// <inheritdoc/>
     public override IEnumerable<string> Sql(IStorageNames names) =>

@@ -17,7 +17,7 @@ public sealed record AddReference(Field Field) : PlanStep
     public bool Clears => Field.Kind.ClearsWithTarget;
 
     /// <inheritdoc/>
-    public override string Says =>
+    public override string Description =>
         $"Lets the database see to it that {Field.Label} points to {Field.Target!.Plural.ToLowerInvariant()} that are there.";
 
     /// <inheritdoc/>
@@ -29,7 +29,7 @@ public sealed record AddReference(Field Field) : PlanStep
     /// <inheritdoc/>
     public override IEnumerable<string> Sql(IStorageNames names) =>
         [
-            $"ALTER TABLE {names.Of(Field)} ADD CONSTRAINT {names.Name(Name)} FOREIGN KEY ({names.Column(Field)}) "
+            $"ALTER TABLE {names.TableOf(Field)} ADD CONSTRAINT {names.Name(Name)} FOREIGN KEY ({names.Column(Field)}) "
                 + $"REFERENCES {names.TargetOf(Field)}{(Clears ? " ON DELETE SET NULL" : "")} NOT VALID;",
         ];
 }
@@ -41,7 +41,7 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Looks through the records on file for what {Field.Label} points to.";
+    public override string Description => $"Looks through the records on file for what {Field.Label} points to.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) =>
@@ -49,14 +49,14 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
 
     /// <inheritdoc/>
     public override IEnumerable<string> Sql(IStorageNames names) =>
-        [$"ALTER TABLE {names.Of(Field)} VALIDATE CONSTRAINT {names.Name(Name)};"];
+        [$"ALTER TABLE {names.TableOf(Field)} VALIDATE CONSTRAINT {names.Name(Name)};"];
 }
 
 /// <summary>Takes a reference off a link, because another takes its place.</summary>
 public sealed record DropReference(Field Field, string Name) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Takes the earlier reference off {Field.Label}.";
+    public override string Description => $"Takes the earlier reference off {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).All(reference => reference.Name != Name);
@@ -66,6 +66,6 @@ public sealed record DropReference(Field Field, string Name) : PlanStep
     public override IEnumerable<string> Sql(IStorageNames names) =>
         [
             $"DO $$ BEGIN LOCK TABLE {names.TargetOf(Field)} IN ACCESS EXCLUSIVE MODE; "
-                + $"ALTER TABLE {names.Of(Field)} DROP CONSTRAINT IF EXISTS {names.Name(Name)}; END $$;",
+                + $"ALTER TABLE {names.TableOf(Field)} DROP CONSTRAINT IF EXISTS {names.Name(Name)}; END $$;",
         ];
 }

@@ -6,14 +6,14 @@ namespace Pelto.Core.Releases;
 public sealed record CreateOwnTable(Part Part) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says =>
+    public override string Description =>
         $"Makes a table for {Part.Plural.ToLowerInvariant()}{(Part.IsLines ? $" of {Part.RecordType.Plural.ToLowerInvariant()}" : "")}.";
 
     /// <inheritdoc/>
-    public override bool IsDone(StorageFacts facts) => facts.Own.Contains(Part.Table);
+    public override bool IsDone(StorageFacts facts) => facts.UserDefined.Contains(Part.Table);
 
     /// <inheritdoc/>
-    public override IEnumerable<string> Sql(IStorageNames names) => [names.TableOf(Part)];
+    public override IEnumerable<string> Sql(IStorageNames names) => [names.CreateTable(Part)];
 }
 
 /// <summary>Makes a table that holds what is added to a part, beside the host's own table.</summary>
@@ -22,7 +22,7 @@ public sealed record CreateOwnTable(Part Part) : PlanStep
 public sealed record CreateTable(Part Part, string Table) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says =>
+    public override string Description =>
         $"Makes a {(Table == Part.Table ? "" : "further ")}table for what is added to {Part.Plural.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
@@ -34,7 +34,7 @@ public sealed record CreateTable(Part Part, string Table) : PlanStep
     public override IEnumerable<string> Sql(IStorageNames names)
     {
         var isFirst = Table == Part.Table;
-        var (table, beside) = (names.Added(Table), isFirst ? names.Of(Part) : names.Added(Part.Table));
+        var (table, beside) = (names.Added(Table), isFirst ? names.TableOf(Part) : names.Added(Part.Table));
         var origins = isFirst ? $" {names.Origins} text," : "";
         yield return $"CREATE TABLE {table} (id bigint NOT NULL,{origins} CONSTRAINT {names.Name(Table + "_pkey")} PRIMARY KEY (id), "
             + $"CONSTRAINT {names.Name(Table + "_id_fkey")} FOREIGN KEY (id) REFERENCES {beside} (id) ON DELETE CASCADE);";
@@ -50,7 +50,7 @@ public sealed record CreateTable(Part Part, string Table) : PlanStep
 public sealed record AddColumn(Field Field, FieldColumn Column) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Says => $"Adds a column for {Field.Label}.";
+    public override string Description => $"Adds a column for {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.Column(Field.Table, Column.Name) is not null;
@@ -58,8 +58,8 @@ public sealed record AddColumn(Field Field, FieldColumn Column) : PlanStep
     /// <inheritdoc/>
     public override IEnumerable<string> Sql(IStorageNames names) =>
         [
-            $"ALTER TABLE {names.Of(Field)} ADD {names.Name(Column.Name)} {names.TypeOf(Column.Type)};",
-            $"COMMENT ON COLUMN {names.Of(Field)}.{names.Name(Column.Name)} IS {names.Text(names.MarkOf(Field))};",
+            $"ALTER TABLE {names.TableOf(Field)} ADD {names.Name(Column.Name)} {names.TypeOf(Column.Type)};",
+            $"COMMENT ON COLUMN {names.TableOf(Field)}.{names.Name(Column.Name)} IS {names.Text(names.MarkOf(Field))};",
         ];
 }
 
@@ -71,7 +71,7 @@ public sealed record SaveData(Part Part, string Table, string FieldId, string La
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Saves the data of {Label} to a file.";
+    public override string Description => $"Saves the data of {Label} to a file.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => Columns.All(column => facts.Column(Table, column) is null);
@@ -88,7 +88,7 @@ public sealed record DropColumns(Part Part, string Table, string FieldId, string
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says =>
+    public override string Description =>
         $"Drops the {(Columns.Count == 1 ? "column" : "columns")} {string.Join(", ", Columns)} of {Part.Plural.ToLowerInvariant()}.";
 
     /// <inheritdoc/>

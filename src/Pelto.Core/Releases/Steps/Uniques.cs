@@ -12,7 +12,7 @@ public sealed record AddUnique(Field Field) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says =>
+    public override string Description =>
         $"Lets the database see to it that no two {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label}.";
 
     /// <inheritdoc/>
@@ -22,7 +22,7 @@ public sealed record AddUnique(Field Field) : PlanStep
     public override IEnumerable<string> Sql(IStorageNames names) =>
         [
             $"DROP INDEX CONCURRENTLY IF EXISTS {names.Added(Name)};",
-            $"CREATE UNIQUE INDEX CONCURRENTLY {names.Name(Name)} ON {names.Of(Field)} ({string.Join(", ", names.Columns(Field))});",
+            $"CREATE UNIQUE INDEX CONCURRENTLY {names.Name(Name)} ON {names.TableOf(Field)} ({string.Join(", ", names.Columns(Field))});",
         ];
 }
 
@@ -33,7 +33,7 @@ public sealed record DropUnique(Field Field, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Says => $"Lets several {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label} again.";
+    public override string Description => $"Lets several {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label} again.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => !facts.UniquesOf(Field).Contains(Name);

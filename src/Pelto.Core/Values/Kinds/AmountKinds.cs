@@ -49,7 +49,7 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
         $"money in {string.Join(", ", Allowed.Take(4))}{(Allowed.Count > 4 ? $" and {Allowed.Count - 4} more" : "")}";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Money;
+    public override DataType DataType => DataType.Money;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = [new("", ColumnType.Numeric), new("_currency", ColumnType.Text)];
@@ -90,7 +90,7 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
         Numbers.Format(Numbers.Shortest(value.Amount), Currencies.DecimalsOf(value.Unit), locale);
 
     /// <inheritdoc/>
-    public override Value Fit(Value value) => value.Type == ValueForm.Money ? Rounded(value, Currencies.DecimalsOf(value.Unit)) : value;
+    public override Value Fit(Value value) => value.DataType == DataType.Money ? Rounded(value, Currencies.DecimalsOf(value.Unit)) : value;
 
     /// <inheritdoc/>
     public override string FitSql(string text, string? unit) =>
@@ -136,21 +136,21 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
 
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) =>
-        value.Type != ValueForm.Money ? null
+        value.DataType != DataType.Money ? null
         : at == 0 ? value.Amount
         : value.Unit;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) =>
-        kept[0] is decimal amount && kept[1] is string code ? Value.Money(amount, code) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> stored) =>
+        stored[0] is decimal amount && stored[1] is string code ? Value.Money(amount, code) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from)
     {
-        var changed = value.Type switch
+        var changed = value.DataType switch
         {
-            ValueForm.Number => Value.Money(value.Number, Allowed[0]),
-            ValueForm.Quantity => Value.Money(value.Amount, Allowed[0]),
+            DataType.Number => Value.Money(value.Number, Allowed[0]),
+            DataType.Quantity => Value.Money(value.Amount, Allowed[0]),
             _ => value,
         };
         return base.Convert(changed, changed == value ? from : this);
@@ -177,7 +177,7 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Money ? new JsonObject { ["amount"] = value.Amount, ["currency"] = value.Unit } : null;
+        value.DataType == DataType.Money ? new JsonObject { ["amount"] = value.Amount, ["currency"] = value.Unit } : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()
@@ -261,7 +261,7 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     public override string Description => $"quantity in {string.Join(", ", Allowed.Select(unit => unit.Symbol))}";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Quantity;
+    public override DataType DataType => DataType.Quantity;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = [new("", ColumnType.Numeric), new("_unit", ColumnType.Text)];
@@ -314,26 +314,26 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
 
     /// <inheritdoc/>
     public override object? OrderKey(Value value) =>
-        value.Type == ValueForm.Quantity && Units.Find(value.Unit) is { } unit ? value.Amount * unit.Factor : null;
+        value.DataType == DataType.Quantity && Units.Find(value.Unit) is { } unit ? value.Amount * unit.Factor : null;
 
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) =>
-        value.Type != ValueForm.Quantity ? null
+        value.DataType != DataType.Quantity ? null
         : at == 0 ? value.Amount
         : value.Unit;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) =>
-        kept[0] is decimal amount && kept[1] is string code ? Value.Quantity(amount, code) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> stored) =>
+        stored[0] is decimal amount && stored[1] is string code ? Value.Quantity(amount, code) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from)
     {
-        var changed = value.Type switch
+        var changed = value.DataType switch
         {
-            ValueForm.Number => Value.Quantity(value.Number, Allowed[0].Code),
-            ValueForm.Money => Value.Quantity(value.Amount, Allowed[0].Code),
-            ValueForm.Quantity
+            DataType.Number => Value.Quantity(value.Number, Allowed[0].Code),
+            DataType.Money => Value.Quantity(value.Amount, Allowed[0].Code),
+            DataType.Quantity
                 when Allowed.All(unit => unit.Code != value.Unit)
                     && Units.Find(value.Unit) is { } old
                     && old.Dimension == Allowed[0].Dimension => Value.Quantity(
@@ -366,7 +366,7 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Quantity ? new JsonObject { ["amount"] = value.Amount, ["unit"] = value.Unit } : null;
+        value.DataType == DataType.Quantity ? new JsonObject { ["amount"] = value.Amount, ["unit"] = value.Unit } : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()

@@ -30,7 +30,7 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
     public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Choices, KindOption.ChoiceList, KindOption.MayAdd];
 
     /// <summary>Makes it as a definition says.</summary>
-    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new ChoiceKind(ChoiceSet.Of(options, refuse));
+    internal static FieldKind Make(KindOptions options, Action<string, string> refuse) => new ChoiceKind(ChoiceSet.From(options, refuse));
 
     /// <inheritdoc/>
     public override string Control => "choice";
@@ -48,14 +48,14 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
     public override string Description => $"choice of {Set.All.Count(choice => choice.IsOffered)}";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Text;
+    public override DataType DataType => DataType.Text;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Set.Named(text, locale) is { } choice ? Value.Of(choice.Code) : Parsed.Refused($"“{text}” is not among the choices.");
+        Set.Named(text, locale) is { } choice ? Value.From(choice.Code) : Parsed.Refused($"“{text}” is not among the choices.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Set.LabelOf(value.Text, locale);
@@ -79,7 +79,7 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
 
     /// <inheritdoc/>
     public override object? OrderKey(Value value) =>
-        value.Type == ValueForm.Text
+        value.DataType == DataType.Text
         && Set.All.Select((choice, index) => (choice, index)).FirstOrDefault(pair => pair.choice.Code == value.Text)
             is { choice: not null } found
             ? (long)found.index + 1
@@ -87,7 +87,7 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        value.Type == ValueForm.Several
+        value.DataType == DataType.Several
             ? value.Codes.Count == 1
                 ? Parse(value.Codes[0])
                 : Parsed.Refused("More than one is chosen.")
@@ -97,7 +97,7 @@ public sealed record ChoiceKind(ChoiceSet Set) : FieldKind
     public override Parsed FromJson(JsonElement json) => FromText(json, "The code of a choice");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Text ? value.Text : null;
+    public override JsonNode? ToJson(Value value) => value.DataType == DataType.Text ? value.Text : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()
@@ -136,7 +136,7 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
 
     /// <summary>Makes it as a definition says.</summary>
     internal static FieldKind Make(KindOptions options, Action<string, string> refuse) =>
-        new SeveralChoicesKind(ChoiceSet.Of(options, refuse));
+        new SeveralChoicesKind(ChoiceSet.From(options, refuse));
 
     /// <inheritdoc/>
     public override string Control => "choices";
@@ -151,7 +151,7 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
     public override string Description => $"several of {Set.All.Count(choice => choice.IsOffered)}";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Several;
+    public override DataType DataType => DataType.Several;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.TextArray);
@@ -174,7 +174,7 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
                 codes.Add(choice.Code);
         }
 
-        return Value.Of(InOrder(codes));
+        return Value.From(InOrder(codes));
     }
 
     // Labels may hold any of the marks that keep them apart, but then their codes are written.
@@ -198,10 +198,10 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
         [new("choice", $"{column("")} <@ ARRAY[{Set.CodeList}]::text[] AND cardinality({column("")}) > 0")];
 
     /// <inheritdoc/>
-    public override object? ToColumn(Value value, int at) => value.Type == ValueForm.Several ? value.Codes.ToArray() : null;
+    public override object? ToColumn(Value value, int at) => value.DataType == DataType.Several ? value.Codes.ToArray() : null;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is string[] codes ? Value.Of(codes) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> stored) => stored[0] is string[] codes ? Value.From(codes) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
@@ -223,7 +223,7 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Several ? new JsonArray([.. value.Codes.Select(code => JsonValue.Create(code))]) : null;
+        value.DataType == DataType.Several ? new JsonArray([.. value.Codes.Select(code => JsonValue.Create(code))]) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()

@@ -27,7 +27,7 @@ public sealed partial record DurationKind : FieldKind
     public override string Label => "Duration";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Number;
+    public override DataType DataType => DataType.Number;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Integer);
@@ -36,7 +36,7 @@ public sealed partial record DurationKind : FieldKind
     public override bool IsSummable => true;
 
     /// <inheritdoc/>
-    public override double? MostNumber => (double)Largest;
+    public override double? MaxNumber => (double)Largest;
 
     /// <inheritdoc/>
     public override string? Hint(Locale locale) => "1 h 20 min";
@@ -68,7 +68,7 @@ public sealed partial record DurationKind : FieldKind
             : Iso().Match(rest) is { Success: true } iso ? Count(iso, 1, 86400) + Count(iso, 2, 3600) + Count(iso, 3, 60) + Count(iso, 4, 1)
             : InUnits(rest, locale);
         if (seconds is { } known)
-            return Value.Of(sign * known);
+            return Value.From(sign * known);
         return Parsed.Refused(
             Numbers.TryParse(rest, out _, locale) ? $"Say what “{text}” counts, {Example}."
             : rest.StartsWith('P')
@@ -123,7 +123,7 @@ public sealed partial record DurationKind : FieldKind
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        value.Type == ValueForm.Number && from is not DurationKind
+        value.DataType == DataType.Number && from is not DurationKind
             ? Parsed.Refused($"“{from.Format(value)}” does not say whether it counts hours, minutes or seconds.")
             : base.Convert(value, from);
 
@@ -133,7 +133,7 @@ public sealed partial record DurationKind : FieldKind
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value)
     {
-        if (value.Type != ValueForm.Number)
+        if (value.DataType != DataType.Number)
             return null;
         var (sign, hours, minutes, seconds) = Parts(value);
         var said =

@@ -13,7 +13,7 @@ public record FileKind : FieldKind
 
     /// <inheritdoc/>
     public override string Plain(Value value, Locale? locale = null) =>
-        value.Type == ValueForm.File ? value.FileName : base.Plain(value, locale);
+        value.DataType == DataType.File ? value.FileName : base.Plain(value, locale);
 
     /// <inheritdoc/>
     public override string Name => "file";
@@ -22,7 +22,7 @@ public record FileKind : FieldKind
     public override string Label => "File";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.File;
+    public override DataType DataType => DataType.File;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = [new("", ColumnType.Uuid), new("_name", ColumnType.Text)];
@@ -57,13 +57,13 @@ public record FileKind : FieldKind
 
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) =>
-        value.Type != ValueForm.File ? null
+        value.DataType != DataType.File ? null
         : at == 0 ? value.FileId
         : value.FileName;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) =>
-        kept[0] is Guid id && kept[1] is string name ? Value.FileOf(id, name) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> stored) =>
+        stored[0] is Guid id && stored[1] is string name ? Value.FileOf(id, name) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) =>
@@ -77,7 +77,7 @@ public record FileKind : FieldKind
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.File ? new JsonObject { ["id"] = value.FileId.ToString(), ["name"] = value.FileName } : null;
+        value.DataType == DataType.File ? new JsonObject { ["id"] = value.FileId.ToString(), ["name"] = value.FileName } : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()

@@ -40,7 +40,7 @@ public sealed record IdentifierScheme(string Code, string Label, string Shape, F
     ];
 
     /// <summary>The scheme of one's own.</summary>
-    public const string Own = "own";
+    public const string UserDefined = "own";
 
     /// <summary>Ways to reckon check characters, for an own scheme.</summary>
     public static IReadOnlyDictionary<string, (string Label, Func<string, bool> IsChecked)> CheckWays { get; } =
@@ -73,7 +73,7 @@ public sealed record IdentifierScheme(string Code, string Label, string Shape, F
 /// An identifier with a check digit, of a known scheme or of a pattern of one's own. Kept in capitals, without the spaces and hyphens that
 /// only help the eye.
 /// </summary>
-/// <param name="Scheme">The code of a built-in scheme, or <see cref="IdentifierScheme.Own"/>.</param>
+/// <param name="Scheme">The code of a built-in scheme, or <see cref="IdentifierScheme.UserDefined"/>.</param>
 /// <param name="Pattern">For an own scheme: a regular expression for the whole.</param>
 /// <param name="Check">For an own scheme: how the check characters are reckoned, or null.</param>
 public sealed record IdentifierKind(string Scheme, string? Pattern = null, string? Check = null) : AnyTextKind(60)
@@ -87,12 +87,12 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
     internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
     {
         var scheme = options.Scheme is { Length: > 0 } given ? given : "gtin";
-        if (scheme != IdentifierScheme.Own)
+        if (scheme != IdentifierScheme.UserDefined)
         {
             if (IdentifierScheme.All.All(known => known.Code != scheme))
                 refuse(
                     "scheme",
-                    $"There is no scheme “{scheme}”. There are: {string.Join(", ", IdentifierScheme.All.Select(known => known.Code))}, {IdentifierScheme.Own}."
+                    $"There is no scheme “{scheme}”. There are: {string.Join(", ", IdentifierScheme.All.Select(known => known.Code))}, {IdentifierScheme.UserDefined}."
                 );
             return new IdentifierKind(scheme);
         }
@@ -112,7 +112,7 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
     public override bool HasPattern => true;
 
     /// <inheritdoc/>
-    public override bool KeepsPattern => Scheme == IdentifierScheme.Own;
+    public override bool KeepsPattern => Scheme == IdentifierScheme.UserDefined;
 
     /// <inheritdoc/>
     public override string SchemeCode => Scheme;
@@ -134,7 +134,7 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Value.Of(
+        Value.From(
             Known is null && (Pattern ?? "").Contains('-', StringComparison.Ordinal)
                 ? text.ToUpperInvariant()
                 : string.Concat(text.ToUpperInvariant().Where(static c => !char.IsWhiteSpace(c) && c != '-'))

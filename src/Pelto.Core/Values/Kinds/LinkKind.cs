@@ -37,7 +37,7 @@ public sealed record LinkKind(string Target, bool Clears = false) : FieldKind
     public override string Label => "Link";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Link;
+    public override DataType DataType => DataType.Link;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Integer);
@@ -65,7 +65,7 @@ public sealed record LinkKind(string Target, bool Clears = false) : FieldKind
         };
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Link ? JsonValue.Create(value.Target) : null;
+    public override JsonNode? ToJson(Value value) => value.DataType == DataType.Link ? JsonValue.Create(value.Target) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("integer", description: $"The id of a record of type {Target}.");

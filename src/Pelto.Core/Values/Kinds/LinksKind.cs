@@ -38,7 +38,7 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
     public override string Label => "Several links";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Links;
+    public override DataType DataType => DataType.Links;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.IntegerArray);
@@ -99,7 +99,7 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Links ? new JsonArray([.. value.Targets.Select(id => JsonValue.Create(id))]) : null;
+        value.DataType == DataType.Links ? new JsonArray([.. value.Targets.Select(id => JsonValue.Create(id))]) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()
@@ -110,8 +110,8 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
     }
 
     /// <inheritdoc/>
-    public override object? ToColumn(Value value, int at) => value.Type == ValueForm.Links ? value.Targets.ToArray() : null;
+    public override object? ToColumn(Value value, int at) => value.DataType == DataType.Links ? value.Targets.ToArray() : null;
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is long[] ids ? Value.LinksTo(ids) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> stored) => stored[0] is long[] ids ? Value.LinksTo(ids) : Value.Empty;
 }

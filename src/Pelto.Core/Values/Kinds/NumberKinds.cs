@@ -25,7 +25,7 @@ public sealed record IntegerKind : FieldKind
     public override string Label => "Integer";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Number;
+    public override DataType DataType => DataType.Number;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Integer);
@@ -33,14 +33,14 @@ public sealed record IntegerKind : FieldKind
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
         Numbers.TryParse(text, out var number, locale)
-            ? Value.Of(number)
+            ? Value.From(number)
             : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a whole number.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => Numbers.Format(Numbers.Shortest(value.Number), 0, locale);
 
     /// <inheritdoc/>
-    public override double? MostNumber => (double)Largest;
+    public override double? MaxNumber => (double)Largest;
 
     /// <inheritdoc/>
     public override Value Fit(Value value) => Rounded(value, 0);
@@ -68,7 +68,7 @@ public sealed record IntegerKind : FieldKind
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Number ? JsonValue.Create(decimal.ToInt64(value.Number)) : null;
+        value.DataType == DataType.Number ? JsonValue.Create(decimal.ToInt64(value.Number)) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("integer");
@@ -109,7 +109,7 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     public override string Label => "Decimal";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Number;
+    public override DataType DataType => DataType.Number;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Numeric);
@@ -121,7 +121,7 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
         Numbers.TryParse(text, out var number, locale)
-            ? Value.Of(number)
+            ? Value.From(number)
             : Parsed.Refused(Numbers.TwoWays(text, locale) ?? $"“{text}” is not a number.");
 
     /// <inheritdoc/>
@@ -131,7 +131,7 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     public override bool IsBoundlessLive => true;
 
     /// <inheritdoc/>
-    public override double? MostNumber => Math.Pow(10, Digits - Decimals);
+    public override double? MaxNumber => Math.Pow(10, Digits - Decimals);
 
     /// <inheritdoc/>
     public override Value Fit(Value value) => Rounded(value, Decimals);
@@ -155,7 +155,7 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     public override Parsed FromJson(JsonElement json) => FromNumber(json, "A number");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Number ? JsonValue.Create(value.Number) : null;
+    public override JsonNode? ToJson(Value value) => value.DataType == DataType.Number ? JsonValue.Create(value.Number) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()
@@ -176,7 +176,7 @@ public sealed record PercentKind(int Decimals) : FieldKind
     public override string? InputMode => "decimal";
 
     private const int Digits = 9;
-    private const int MostDecimals = 6;
+    private const int MaxDecimals = 6;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindOption> Options { get; } = [KindOption.Decimals];
@@ -185,9 +185,9 @@ public sealed record PercentKind(int Decimals) : FieldKind
     internal static FieldKind Make(KindOptions options, Action<string, string> refuse)
     {
         var decimals = options.Decimals ?? 1;
-        if (decimals is < 0 or > MostDecimals)
-            refuse("decimals", string.Create(CultureInfo.InvariantCulture, $"There can be 0 to {MostDecimals} digits after the point."));
-        return new PercentKind(Math.Clamp(decimals, 0, MostDecimals));
+        if (decimals is < 0 or > MaxDecimals)
+            refuse("decimals", string.Create(CultureInfo.InvariantCulture, $"There can be 0 to {MaxDecimals} digits after the point."));
+        return new PercentKind(Math.Clamp(decimals, 0, MaxDecimals));
     }
 
     /// <inheritdoc/>
@@ -200,7 +200,7 @@ public sealed record PercentKind(int Decimals) : FieldKind
     public override string Label => "Percent";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Number;
+    public override DataType DataType => DataType.Number;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Numeric);
@@ -211,7 +211,7 @@ public sealed record PercentKind(int Decimals) : FieldKind
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
         Numbers.TryParse(text.Trim('%', ' ', '\u00a0', '\u202f'), out var number, locale)
-            ? Value.Of(number / 100)
+            ? Value.From(number / 100)
             : Parsed.Refused(Numbers.TwoWays(text.Trim('%', ' ', '\u00a0', '\u202f'), locale) ?? $"“{text}” is not a percentage.");
 
     /// <inheritdoc/>
@@ -240,7 +240,7 @@ public sealed record PercentKind(int Decimals) : FieldKind
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Number ? JsonValue.Create(Numbers.Shortest(value.Number)) : null;
+        value.DataType == DataType.Number ? JsonValue.Create(Numbers.Shortest(value.Number)) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("number", description: "A share: 0.125 is 12.5 %.");
@@ -267,7 +267,7 @@ internal static class Amounts
         ];
 
     // The number in an amount with a unit, when a field changes to a plain number: the unit is what is lost.
-    public static Value NumberIn(Value value) => value.Type is ValueForm.Money or ValueForm.Quantity ? Value.Of(value.Amount) : value;
+    public static Value NumberIn(Value value) => value.DataType is DataType.Money or DataType.Quantity ? Value.From(value.Amount) : value;
 
     // "12 kg", "kg 12" or "12": the figure, and what stands beside it.
     public static bool TrySplit(string text, Locale locale, out decimal amount, out string unit)

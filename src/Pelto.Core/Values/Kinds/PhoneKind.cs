@@ -50,7 +50,7 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
         {
             var number = Plans.Parse(text, Country);
             if (Plans.IsValidNumber(number) && !number.HasExtension)
-                return Value.Of(Plans.Format(number, PhoneNumberFormat.E164));
+                return Value.From(Plans.Format(number, PhoneNumberFormat.E164));
         }
         catch (NumberParseException)
         {

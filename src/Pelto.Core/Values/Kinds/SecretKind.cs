@@ -31,7 +31,7 @@ public sealed record SecretKind(int Length) : FieldKind
     public override string Label => "Secret";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Secret;
+    public override DataType DataType => DataType.Secret;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
@@ -49,22 +49,22 @@ public sealed record SecretKind(int Length) : FieldKind
     public override bool IsSearched => false;
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Value.Of(text);
+    protected override Parsed Read(string text, Locale locale) => Value.From(text);
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => SecretMask;
 
     /// <inheritdoc/>
-    public override string? Refuse(Value value) => value.Type == ValueForm.Secret ? null : new TextKind(Length).Refuse(value);
+    public override string? Refuse(Value value) => value.DataType == DataType.Secret ? null : new TextKind(Length).Refuse(value);
 
     /// <inheritdoc/>
     public override object? ToColumn(Value value, int at) =>
-        value.Type == ValueForm.Secret ? value.Kept
+        value.DataType == DataType.Secret ? value.Stored
         : value.IsEmpty ? null
         : throw new InvalidOperationException("A secret was about to be kept in the open.");
 
     /// <inheritdoc/>
-    public override Value FromColumns(ReadOnlySpan<object?> kept) => kept[0] is string text ? Value.Sealed(text) : Value.Empty;
+    public override Value FromColumns(ReadOnlySpan<object?> stored) => stored[0] is string text ? Value.Sealed(text) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>

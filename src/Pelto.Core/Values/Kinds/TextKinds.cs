@@ -10,7 +10,7 @@ namespace Pelto.Core.Values;
 public abstract record AnyTextKind(int Length) : FieldKind
 {
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Text;
+    public override DataType DataType => DataType.Text;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Text);
@@ -26,7 +26,7 @@ public abstract record AnyTextKind(int Length) : FieldKind
         string.Create(CultureInfo.InvariantCulture, $"takes {Length} characters instead of {(was as AnyTextKind)?.Length ?? Length}");
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Value.Of(text);
+    protected override Parsed Read(string text, Locale locale) => Value.From(text);
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => value.Text;
@@ -51,7 +51,7 @@ public abstract record AnyTextKind(int Length) : FieldKind
     public override Parsed FromJson(JsonElement json) => FromText(json, "A text");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Text ? value.Text : null;
+    public override JsonNode? ToJson(Value value) => value.DataType == DataType.Text ? value.Text : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema()
@@ -156,7 +156,7 @@ public sealed record LongTextKind(int Length) : AnyTextKind(Length)
 
     // Browsers send lines ended by CR LF; one line end is kept, so that lengths agree everywhere.
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Value.Of(text.ReplaceLineEndings("\n"));
+    protected override Parsed Read(string text, Locale locale) => Value.From(text.ReplaceLineEndings("\n"));
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
@@ -185,7 +185,7 @@ public sealed record FormattedTextKind(int Length) : AnyTextKind(Length)
 
     /// <inheritdoc/>
     public override string Plain(Value value, Locale? locale = null) =>
-        value.Type == ValueForm.Text ? Html.ToText(value.Text) : base.Plain(value, locale);
+        value.DataType == DataType.Text ? Html.ToText(value.Text) : base.Plain(value, locale);
 
     /// <inheritdoc/>
     public override string Name => "formatted_text";
@@ -206,7 +206,7 @@ public sealed record FormattedTextKind(int Length) : AnyTextKind(Length)
     protected override bool HasLines => true;
 
     /// <inheritdoc/>
-    protected override Parsed Read(string text, Locale locale) => Value.Of(Html.Clean(text));
+    protected override Parsed Read(string text, Locale locale) => Value.From(Html.Clean(text));
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) => value.IsEmpty ? value : Parse(Html.FromText(from.Format(value)));
@@ -246,7 +246,7 @@ public sealed record WebAddressKind() : AnyTextKind(2000)
 
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
-        Value.Of(
+        Value.From(
             text.Contains("://", StringComparison.Ordinal)
             || !text.Contains('.', StringComparison.Ordinal)
             || text.Contains(':', StringComparison.Ordinal)

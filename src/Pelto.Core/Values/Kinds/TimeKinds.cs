@@ -23,7 +23,7 @@ public sealed record DateKind : FieldKind
     public override string Label => "Date";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Date;
+    public override DataType DataType => DataType.Date;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Date);
@@ -31,7 +31,7 @@ public sealed record DateKind : FieldKind
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
         Times.TryDay(text, out var date, locale)
-            ? Value.Of(date)
+            ? Value.From(date)
             : Parsed.Refused(
                 locale.IsInternational
                     ? $"“{text}” is not a date. Write year, month and day, such as 2026-11-18."
@@ -43,13 +43,13 @@ public sealed record DateKind : FieldKind
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        value.Type == ValueForm.Moment ? Value.Of(DateOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
+        value.DataType == DataType.Moment ? Value.From(DateOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A date such as \"2026-11-18\"");
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.Date ? Times.Format(value.Date) : null;
+    public override JsonNode? ToJson(Value value) => value.DataType == DataType.Date ? Times.Format(value.Date) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", "date");
@@ -74,7 +74,7 @@ public sealed record TimeKind : FieldKind
     public override string Label => "Time";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Time;
+    public override DataType DataType => DataType.Time;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Time);
@@ -82,7 +82,7 @@ public sealed record TimeKind : FieldKind
     /// <inheritdoc/>
     protected override Parsed Read(string text, Locale locale) =>
         Times.TryTime(text, out var time, locale)
-            ? Value.Of(time)
+            ? Value.From(time)
             : Parsed.Refused(
                 $"“{text}” is not a time of day. Write hours and minutes, such as {Times.Format(new TimeOnly(14, 30), locale)}."
             );
@@ -92,14 +92,14 @@ public sealed record TimeKind : FieldKind
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        value.Type == ValueForm.Moment ? Value.Of(TimeOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
+        value.DataType == DataType.Moment ? Value.From(TimeOnly.FromDateTime(value.Moment)) : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A time such as \"14:30\"");
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Time ? value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture) : null;
+        value.DataType == DataType.Time ? value.Time.ToString("HH:mm:ss", CultureInfo.InvariantCulture) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", description: "A time of day, such as 14:30:00.");
@@ -124,7 +124,7 @@ public sealed record MomentKind : FieldKind
     public override string Label => "Date and time";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.Moment;
+    public override DataType DataType => DataType.Moment;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Moment);
@@ -137,7 +137,7 @@ public sealed record MomentKind : FieldKind
     {
         var (utc, refusal) = Times.Moment(text, locale);
         return utc is { } moment
-            ? Value.Of(moment)
+            ? Value.From(moment)
             : Parsed.Refused(
                 refusal
                     ?? $"“{text}” is not a date and time. Write both, such as {Times.Format(new DateTime(2026, 11, 18, 12, 30, 0, DateTimeKind.Utc), locale)}."
@@ -149,14 +149,14 @@ public sealed record MomentKind : FieldKind
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        value.Type == ValueForm.Date ? Value.Of(value.Date.ToDateTime(default, DateTimeKind.Utc)) : base.Convert(value, from);
+        value.DataType == DataType.Date ? Value.From(value.Date.ToDateTime(default, DateTimeKind.Utc)) : base.Convert(value, from);
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A moment such as \"2026-11-18T12:30:00Z\"");
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
-        value.Type == ValueForm.Moment ? value.Moment.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture) : null;
+        value.DataType == DataType.Moment ? value.Moment.ToString("yyyy-MM-dd'T'HH:mm:ss'Z'", CultureInfo.InvariantCulture) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", "date-time");

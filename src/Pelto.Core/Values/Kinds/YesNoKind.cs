@@ -28,7 +28,7 @@ public sealed record YesNoKind : FieldKind
     public override string Label => "Yes or no";
 
     /// <inheritdoc/>
-    public override ValueForm Holds => ValueForm.YesNo;
+    public override DataType DataType => DataType.YesNo;
 
     /// <inheritdoc/>
     public override IReadOnlyList<KindColumn> Columns { get; } = One(ColumnType.Boolean);
@@ -37,8 +37,8 @@ public sealed record YesNoKind : FieldKind
     protected override Parsed Read(string text, Locale locale) =>
         text.ToUpperInvariant() switch
         {
-            "YES" or "Y" or "TRUE" or "1" => Value.Of(true),
-            "NO" or "N" or "FALSE" or "0" => Value.Of(false),
+            "YES" or "Y" or "TRUE" or "1" => Value.From(true),
+            "NO" or "N" or "FALSE" or "0" => Value.From(false),
             _ => Parsed.Refused($"“{text}” is neither yes nor no."),
         };
 
@@ -50,14 +50,14 @@ public sealed record YesNoKind : FieldKind
         json.ValueKind switch
         {
             JsonValueKind.Null => Value.Empty,
-            JsonValueKind.True => Value.Of(true),
-            JsonValueKind.False => Value.Of(false),
+            JsonValueKind.True => Value.From(true),
+            JsonValueKind.False => Value.From(false),
             JsonValueKind.String => Parse(json.GetString()),
             _ => WrongJson(json, "true or false"),
         };
 
     /// <inheritdoc/>
-    public override JsonNode? ToJson(Value value) => value.Type == ValueForm.YesNo ? JsonValue.Create(value.Yes) : null;
+    public override JsonNode? ToJson(Value value) => value.DataType == DataType.YesNo ? JsonValue.Create(value.Yes) : null;
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("boolean");

@@ -63,7 +63,7 @@ public sealed class AccessModel(
     public AccessExplanation? Why { get; private set; }
 
     /// <summary>The field of that cell.</summary>
-    public Field? Asked { get; private set; }
+    public Field? Highlighted { get; private set; }
 
     /// <summary>Gaps in all guards and grants of the draft.</summary>
     public IReadOnlyList<AccessGap> Gaps { get; private set; } = [];
@@ -72,7 +72,7 @@ public sealed class AccessModel(
     public long Version { get; private set; }
 
     /// <summary>What was done just now.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>The guards of this record type and its fields.</summary>
     public IEnumerable<Guard> Guards => site.Guards.Where(guard => IsHere(guard.On));
@@ -118,7 +118,7 @@ public sealed class AccessModel(
         foreach (var part in Type.Parts)
         {
             var sectionOf = Type
-                .Screen.Layout.Sections.Where(section => section.Holds(part))
+                .Screen.Layout.Sections.Where(section => section.Contains(part))
                 .SelectMany(section => section.Places.Where(place => !place.IsAgain).Select(place => (place.Field, section.Label)))
                 .DistinctBy(pair => pair.Field)
                 .ToDictionary(pair => pair.Field, pair => pair.Label);
@@ -151,16 +151,16 @@ public sealed class AccessModel(
     {
         if (!await LoadAsync(type, show))
             return NotFound();
-        Said = said;
+        Message = said;
         if (site.FindGrant(grant) is { } known)
-            Input = GrantInput.Of(known);
+            Input = GrantInput.From(known);
         else if (field is not null)
             Input.On.Add(field);
         if (role is not null && Input.Id.Length == 0)
             Input.To.Add($"role:{role}");
-        Asked = field is null ? null : Type.Parts.SelectMany(part => part.Fields).FirstOrDefault(one => OnField(one) == field);
-        if (Asked is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } asking)
-            Why = WhyOf(Viewer.Of(asking), asked, catalogue);
+        Highlighted = field is null ? null : Type.Parts.SelectMany(part => part.Fields).FirstOrDefault(one => OnField(one) == field);
+        if (Highlighted is { } asked && Roles.FirstOrDefault(one => one.Code == role) is { } asking)
+            Why = WhyOf(Viewer.For(asking), asked, catalogue);
         return await ShownAsync();
     }
 
@@ -208,7 +208,7 @@ public sealed class AccessModel(
             : null;
         if (what is null)
             return Redirect(Address());
-        if (await confirming.IsNeededAsync())
+        if (await confirming.IsRequiredAsync())
             return Redirect($"/account/confirm?returnUrl={Uri.EscapeDataString(Address())}");
         await drafts.ChangeAsync(
             now =>
@@ -228,7 +228,7 @@ public sealed class AccessModel(
         site
             .Fields.Where(definition => definition.Places().Any(place => place.RecordType == Type.Code))
             .SelectMany(definition =>
-                definition.HeldFrom.Where(from => Heritage.Holds(catalogue, from)).Select(from => (definition, from))
+                definition.HeldFrom.Where(from => GuardInheritance.Holds(catalogue, from)).Select(from => (definition, from))
             );
 
     /// <summary>Lets what the values of a field came from count no more.</summary>
@@ -269,7 +269,7 @@ public sealed class AccessModel(
             .OfType<Part>()
             .FirstOrDefault()
             ?? Type.Header;
-        return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
+        return NamesFound.Answer(Completions.For(text ?? "", at, part, isShown: request.Views.Sees));
     }
 
     private async Task<IActionResult> PutAsync(Func<SiteDefinition, SiteDefinition> change, IEnumerable<string> elements, string what)
@@ -319,8 +319,8 @@ public sealed class AccessModel(
 
     private AccessCell Cell(RoleDescription role, Field field)
     {
-        var viewer = Viewer.Of(role);
-        var of = viewer.StandingAt(Type).Of(field);
+        var viewer = Viewer.For(role);
+        var of = viewer.AccessAt(Type).For(field);
         var isOwn = Type.Guarding.IsAbout(field);
 
         // What only follows the record type is said there.
@@ -328,27 +328,27 @@ public sealed class AccessModel(
             role,
             of.AtMost.Word(),
             of.IsConditional && isOwn,
-            of.AtMost != start.Of(viewer).Of(field).AtMost || (of.IsConditional && isOwn)
+            of.AtMost != start.For(viewer).For(field).AtMost || (of.IsConditional && isOwn)
         );
     }
 
     private AccessCell Cell(RoleDescription role, string right)
     {
-        var viewer = Viewer.Of(role);
-        static Decision Of(TypeStanding standing, string right) =>
+        var viewer = Viewer.For(role);
+        static Decision Of(TypeAccess access, string right) =>
             right switch
             {
-                "read" => standing.Read,
-                "create" => standing.Create,
-                "change" => standing.Change,
-                _ => standing.Delete,
+                "read" => access.Read,
+                "create" => access.Create,
+                "change" => access.Change,
+                _ => access.Delete,
             };
-        var of = Of(viewer.StandingAt(Type).Of(Type), right);
+        var of = Of(viewer.AccessAt(Type).For(Type), right);
         return new(
             role,
             of.IsPossible ? "yes" : "no",
             of.IsConditional,
-            of.IsPossible != Of(start.Of(viewer).Of(Type), right).IsPossible || of.IsConditional
+            of.IsPossible != Of(start.For(viewer).For(Type), right).IsPossible || of.IsConditional
         );
     }
 

@@ -11,7 +11,7 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>What the address of the audit asks for.</summary>
-public sealed record AuditAsked
+public sealed record AuditFilter
 {
     /// <summary>Words to find.</summary>
     [FromQuery(Name = "find")]
@@ -85,7 +85,7 @@ public sealed class AuditModel(CurrentRequest request, AuditReader audit, People
 
     /// <summary>What is asked for.</summary>
     [BindProperty(SupportsGet = true)]
-    public AuditAsked Asked { get; set; } = new();
+    public AuditFilter Filter { get; set; } = new();
 
     /// <summary>What makes no sense of it.</summary>
     public List<(string At, string Sentence)> Problems { get; } = [];
@@ -112,14 +112,14 @@ public sealed class AuditModel(CurrentRequest request, AuditReader audit, People
     public Locale Locale => request.Locale;
 
     /// <summary>True when something is asked for, so that nothing found is not nothing at all.</summary>
-    public bool IsNarrowed => Asked.Query().Length > 0;
+    public bool IsNarrowed => Filter.Query().Length > 0;
 
     /// <summary>Shows what is found.</summary>
     public async Task OnGetAsync(long? before, CancellationToken cancel)
     {
         Everybody = await people.AllAsync(cancel);
         View = new(request.Catalogue, request.Viewer);
-        var search = Asked.ToSearch(Locale, Problems);
+        var search = Filter.ToSearch(Locale, Problems);
         var found = await audit.FindAsync(search, Together + 1, before, cancel);
         if (found.Count > Together)
             More = found[Together - 1].Number;
@@ -127,7 +127,7 @@ public sealed class AuditModel(CurrentRequest request, AuditReader audit, People
         [
             .. found
                 .Take(Together)
-                .Select(View.Of)
+                .Select(View.For)
                 .GroupBy(entry => Times.Format(DateOnly.FromDateTime(TimeZoneInfo.ConvertTime(entry.At, Locale.Zone).DateTime), Locale))
                 .Select(day => (day.Key, (IReadOnlyList<AuditEntry>)[.. day])),
         ];

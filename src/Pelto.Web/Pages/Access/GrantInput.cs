@@ -73,7 +73,7 @@ public sealed class GrantInput
     public bool Ending { get; set; }
 
     /// <summary>The inputs of a grant.</summary>
-    public static GrantInput Of(Grant grant) =>
+    public static GrantInput From(Grant grant) =>
         new()
         {
             Id = grant.Id,

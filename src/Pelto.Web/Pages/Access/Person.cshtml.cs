@@ -55,13 +55,13 @@ public sealed class PersonAccessModel(CurrentRequest request, Drafts drafts, Peo
 
     private static PersonAtType Of(Viewer viewer, RecordType type)
     {
-        var standing = viewer.StandingAt(type);
-        var at = standing.Of(type);
+        var access = viewer.AccessAt(type);
+        var at = access.For(type);
         var rights = new[] { ("read", at.Read), ("create", at.Create), ("change", at.Change), ("delete", at.Delete) }
             .Where(right => right.Item2.IsPossible)
             .Select(right => (right.Item1, right.Item2.IsConditional))
             .ToList();
-        var fields = type.Parts.SelectMany(part => part.Fields).Select(field => (Field: field, Of: standing.Of(field)));
+        var fields = type.Parts.SelectMany(part => part.Fields).Select(field => (Field: field, Of: access.For(field)));
         return new(
             type,
             rights,

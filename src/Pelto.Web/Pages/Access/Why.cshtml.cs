@@ -50,11 +50,11 @@ public sealed class WhyModel(CurrentRequest request, Drafts drafts, People peopl
 
     private bool Knows(Core.Formulas.Formula condition) =>
         condition
-            .Reads.Concat(condition.Reaches)
+            .Reads.Concat(condition.RelatedFields)
             .All(read =>
                 request.Viewer.ReadsWhereRead(read)
                 && (request.Catalogue.FindField(read.Id) is not { } live || request.Viewer.ReadsWhereRead(live))
-            ) && condition.Reaches.All(read => request.Viewer.ReadsAll(read, request.Catalogue));
+            ) && condition.RelatedFields.All(read => request.Viewer.ReadsAll(read, request.Catalogue));
 
     /// <summary>The field that is asked about.</summary>
     public Field? Field { get; private set; }

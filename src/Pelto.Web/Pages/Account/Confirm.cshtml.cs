@@ -15,7 +15,7 @@ public sealed class ConfirmModel(Confirming confirming) : PageModel
     public async Task<IActionResult> OnGetAsync(string? returnUrl)
     {
         ReturnUrl = Url.IsLocalUrl(returnUrl) ? returnUrl : "/";
-        return await confirming.IsNeededAsync() ? Page() : LocalRedirect(ReturnUrl);
+        return await confirming.IsRequiredAsync() ? Page() : LocalRedirect(ReturnUrl);
     }
 
     /// <summary>Goes on when it is right.</summary>

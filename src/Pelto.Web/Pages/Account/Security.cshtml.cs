@@ -65,7 +65,7 @@ public sealed class SecurityModel(
     public IReadOnlyList<string>? Codes { get; private set; }
 
     /// <summary>What was done just now.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>What is refused, by the form that it belongs to.</summary>
     public Dictionary<string, string> Refusals { get; } = [];
@@ -94,7 +94,7 @@ public sealed class SecurityModel(
         if (await ConfirmedAsync("password") && await credentials.SetPasswordAsync(request.Viewer, password ?? "", Here) is var refusal)
         {
             if (refusal is null)
-                Said = "The password is changed. All your other sessions are ended, and so are your tokens.";
+                Message = "The password is changed. All your other sessions are ended, and so are your tokens.";
             else
                 Refusals["password"] = refusal;
         }
@@ -146,7 +146,7 @@ public sealed class SecurityModel(
         if (await ConfirmedAsync("code"))
         {
             await credentials.EndCodeAsync(request.Viewer, request.Viewer);
-            Said = "The second factor is ended.";
+            Message = "The second factor is ended.";
         }
 
         return await PageAsync();
@@ -158,7 +158,7 @@ public sealed class SecurityModel(
         if (session is null && !await ConfirmedAsync("end"))
             return await PageAsync();
         var ended = await sessions.EndAsync(request.Viewer, session, session is null ? Here : null, request.Viewer);
-        Said = session is null
+        Message = session is null
             ? $"{ended} other {(ended == 1 ? "session is" : "sessions are")} ended, and so are all tokens."
             : "The session is ended.";
         return await PageAsync();
@@ -197,7 +197,7 @@ public sealed class SecurityModel(
     public async Task<IActionResult> OnPostRevokeAsync(string? token)
     {
         if (await tokens.RevokeAsync(request.Viewer, token ?? "", request.Viewer))
-            Said = "The token is ended. What used it is refused from now on.";
+            Message = "The token is ended. What used it is refused from now on.";
         return await PageAsync();
     }
 

@@ -31,7 +31,7 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
     public TimeZoneInfo Clock => request.Locale.Zone;
 
     /// <summary>True when it was kept just now.</summary>
-    public bool Kept { get; private set; }
+    public bool IsSaved { get; private set; }
 
     /// <summary>How values read so.</summary>
     public IEnumerable<(string Name, string Text)> Samples
@@ -44,7 +44,7 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
             yield return ("Date and time", Times.Format(moment, locale));
             yield return ("Number", Numbers.Format(-1234567.5m, 2, locale));
             yield return ("Money", FieldKinds.Find("money")!.Format(Value.Money(1234.5m, "EUR"), locale));
-            yield return ("Percent", FieldKinds.Find("percent")!.Format(Value.Of(0.125m), locale));
+            yield return ("Percent", FieldKinds.Find("percent")!.Format(Value.From(0.125m), locale));
         }
     }
 
@@ -53,13 +53,13 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
         code.Length == 0 ? "International (ISO dates, SI numbers)" : CultureInfo.GetCultureInfo(code).EnglishName;
 
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(bool kept) =>
-        (Language, Zone, Kept) = (request.Viewer.Locale.Culture.Name, await people.ZoneAsync(request.Viewer), kept);
+    public async Task OnGetAsync(bool stored) =>
+        (Language, Zone, IsSaved) = (request.Viewer.Locale.Culture.Name, await people.ZoneAsync(request.Viewer), stored);
 
     /// <summary>Keeps them.</summary>
     public async Task<IActionResult> OnPostAsync(string? language, string? zone)
     {
-        var locale = Locale.Of(language, zone);
+        var locale = Locale.For(language, zone);
         await people.SetLocaleAsync(request.Viewer, locale.Culture.Name, string.IsNullOrEmpty(zone) ? "" : locale.Zone.Id);
         return Redirect("/account/settings?kept=true");
     }

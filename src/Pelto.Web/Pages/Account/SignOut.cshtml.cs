@@ -15,7 +15,7 @@ public sealed class SignOutModel(Sessions sessions) : PageModel
     /// <summary>Signs out: the session ends, and with it the cookie is worth nothing, wherever it was copied to.</summary>
     public async Task<IActionResult> OnPostAsync()
     {
-        if (SignedIn.Of(HttpContext) is { Session: { } session, Viewer: var viewer })
+        if (SignedIn.In(HttpContext) is { Session: { } session, Viewer: var viewer })
             await sessions.EndAsync(viewer, session, null, viewer);
         await HttpContext.SignOutAsync(IdentityConstants.ApplicationScheme);
         return Redirect("/account/sign-in");

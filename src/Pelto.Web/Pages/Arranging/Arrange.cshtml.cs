@@ -27,23 +27,23 @@ public sealed class ArrangeModel(
     public override bool IsOwn => false;
 
     /// <inheritdoc/>
-    protected override bool MayArrange => Current.Viewer.May(Works.Arrange);
+    protected override bool MayArrange => Current.Viewer.May(AdminWork.Arrange);
 
     /// <summary>True for those who also define fields here.</summary>
-    public bool MayDefine => Current.Viewer.MayAt(Works.Define, Type.Code);
+    public bool MayDefine => Current.Viewer.MayAt(AdminWork.Define, Type.Code);
 
     /// <summary>True for those who also see as others.</summary>
-    public bool MaySee => WorkRights.All(Current.Viewer);
+    public bool MaySee => AdminRights.All(Current.Viewer);
 
     /// <summary>True for those who also publish.</summary>
-    public bool MayPublish => Current.Viewer.May(Works.Publish);
+    public bool MayPublish => Current.Viewer.May(AdminWork.Publish);
 
     /// <summary>The host, as people call it.</summary>
     public string HostName => $"{Catalogue.Host.Label} {Catalogue.Host.Version}";
 
     /// <inheritdoc/>
     public override IReadOnlyList<LayerOperation> Operations =>
-        Current.Views.Seen(Site).FindLayer(Layer.Id)?.Operations ?? Layer.Operations;
+        Current.Views.VisibleTo(Site).FindLayer(Layer.Id)?.Operations ?? Layer.Operations;
 
     /// <summary>All layers, in the order in which they are laid over each other, each with how much it says of this screen.</summary>
     public IEnumerable<(Layer Layer, string For, int Count)> Layers =>
@@ -56,7 +56,7 @@ public sealed class ArrangeModel(
 
     /// <summary>The audiences that have no layer yet, and what they are called.</summary>
     public IEnumerable<(string Code, string Label)> Audiences =>
-        AudienceChoices.Of(Catalogue.Host, People).Where(one => Site.Layers.All(known => known.Audience != one.Code));
+        AudienceChoices.For(Catalogue.Host, People).Where(one => Site.Layers.All(known => known.Audience != one.Code));
 
     /// <summary>All people, to see the screen as.</summary>
     public IReadOnlyList<PersonToPick> People { get; private set; } = [];
@@ -68,11 +68,11 @@ public sealed class ArrangeModel(
     public (string At, string Sentence)? LayerRefusal { get; private set; }
 
     /// <summary>True when people may arrange this for themselves.</summary>
-    public bool MayBeOwn => OwnArrangement.MayArrange(Laid, List?.Id ?? OwnArrangement.ScreenId(Type));
+    public bool MayBeOwn => PersonalArrangement.MayArrange(Laid, List?.Id ?? PersonalArrangement.ScreenId(Type));
 
     /// <inheritdoc/>
     public override IEnumerable<(string Role, string Level)> Levels =>
-        Place is not { } place ? [] : Catalogue.Host.Roles.Select(role => (role.Label, GrantLevel(Viewer.Of(role).LevelAt(place.Field))));
+        Place is not { } place ? [] : Catalogue.Host.Roles.Select(role => (role.Label, GrantLevel(Viewer.For(role).LevelAt(place.Field))));
 
     private Layer Everyone =>
         Site.Layers.FirstOrDefault(one => one.Audience == Layer.Everyone) ?? new Layer { Id = "site", Label = "Site" };
@@ -88,7 +88,7 @@ public sealed class ArrangeModel(
         else if (await drafts.UndoAsync(Current.Viewer) is { } undone)
             said = $"Undone: {undone.What}.";
         await LoadAsync(at);
-        Said = said;
+        Message = said;
         return Partial("Arranging/_Arranged", this);
     }
 
@@ -173,7 +173,7 @@ public sealed class ArrangeModel(
     /// <inheritdoc/>
     protected override IReadOnlyList<ShelfItem> FindShelf()
     {
-        var all = List is null ? Components.Shelf.Of(Type, Screen, Current.Viewer) : Components.Shelf.Of(List, Screen, Current.Viewer);
+        var all = List is null ? Components.Shelf.For(Type, Screen, Current.Viewer) : Components.Shelf.For(List, Screen, Current.Viewer);
         return MayDefine ? all : [.. all.Where(item => item.Kind != "seen" && !item.IsMade)];
     }
 
@@ -187,7 +187,7 @@ public sealed class ArrangeModel(
     {
         var (type, path) = List is null ? (Type, operation.Part) : (List.Type, List.FieldIdOf(operation.Part) ?? "");
         var isKnown = operation is not { Op: LayerOperation.Put, New: null } || Catalogue.FindField(path) is not null;
-        if (isKnown || LayerEdits.SeenBy(type, path) is not { } field)
+        if (isKnown || LayerEdits.AddThroughLink(type, path) is not { } field)
             return now.With(LayerIn(now).With(operation));
         part =
             List is null ? field.Id
@@ -198,7 +198,7 @@ public sealed class ArrangeModel(
 
     /// <inheritdoc/>
     protected override SiteDefinition Saying(SiteDefinition now, IReadOnlyList<LayerOperation> operations) =>
-        Current.Views.Merged(now, Current.Views.Seen(now).With(LayerIn(now) with { Operations = operations }));
+        Current.Views.Merged(now, Current.Views.VisibleTo(now).With(LayerIn(now) with { Operations = operations }));
 
     /// <inheritdoc/>
     /// <remarks>What cannot be is not put in the draft.</remarks>

@@ -61,7 +61,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     protected IReadOnlyList<Layer> Laid { get; private set; } = [];
 
     /// <summary>What the layer says of this screen, in words, each with its place among its operations.</summary>
-    public IReadOnlyList<(int Index, string Sentence, string Part, bool IsDraft)> Says { get; private set; } = [];
+    public IReadOnlyList<(int Index, string Sentence, string Part, bool IsDraft)> Descriptions { get; private set; } = [];
 
     /// <summary>What could not be carried out as it is, of the layer that is being changed.</summary>
     public IReadOnlyList<string> Clashes { get; private set; } = [];
@@ -98,7 +98,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     public long Version => all.Version;
 
     /// <summary>What was done just now, and what it moved.</summary>
-    public string? Said { get; protected set; }
+    public string? Message { get; protected set; }
 
     /// <summary>Another place for what was put somewhere just now: after which part it would move nothing.</summary>
     public (string Part, string After, string Label)? Offer { get; private set; }
@@ -107,7 +107,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     public string Part { get; private set; } = "";
 
     /// <summary>The part that is chosen, as its settings show it.</summary>
-    public PartSettings Settings => PartSettings.Of(Layer, Part);
+    public PartSettings Settings => PartSettings.For(Layer, Part);
 
     /// <summary>The place that is chosen, when it is one of a field.</summary>
     public LayoutPlace? Place => Screen.Layout.Places.FirstOrDefault(place => place.Id == Part);
@@ -125,10 +125,10 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     /// <summary>What else can be said of the part that is chosen, each a choice of a few; with what definitions call it.</summary>
     public IEnumerable<(string Kind, OperationChoice Choice)> Choices =>
         from kind in OperationKinds.All
-        where kind.Choice?.IsFor(Asked) == true && (!IsOwn || (List is null ? kind.IsOwnOnScreens : kind.IsOwnInLists))
+        where kind.Choice?.IsFor(Selected) == true && (!IsOwn || (List is null ? kind.IsOwnOnScreens : kind.IsOwnInLists))
         select (kind.Name, kind.Choice!);
 
-    private PartAsked Asked =>
+    private ArrangedPart Selected =>
         new(IsSection: Place is null && Extra is null, IsOfList: List is not null, IsOrdered: Place?.Field.Kind.IsOrdered == true);
 
     /// <summary>Why the part that is looked at is as it is.</summary>
@@ -226,7 +226,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
             return NotFound();
         if (version != Version)
         {
-            Said = "Somebody changed the draft meanwhile: look at it again before you do that again.";
+            Message = "Somebody changed the draft meanwhile: look at it again before you do that again.";
             return Partial("Arranging/_Arranged", this);
         }
 
@@ -294,7 +294,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
             : await screens.OfListAsync(Type, List, Laid, HttpContext.RequestAborted);
         var report = new LayerReport(Layer, Screen, NameOf);
         var here = OfType().Where(IsHere).ToHashSet<LayerOperation>(ReferenceEqualityComparer.Instance);
-        Says = report.Says(here, request.Catalogue.Site.FindLayer(Layer.Id));
+        Descriptions = report.Describe(here, request.Catalogue.Site.FindLayer(Layer.Id));
         Clashes = report.Clashes(Type, Catalogue, IsHere);
         Shelf = FindShelf();
         Widest = await WidestAsync();
@@ -327,7 +327,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
             ?? (request.Catalogue.FindField(field.Id) is { } live ? await facts.LongestAsync(live, request.Viewer) : null);
         if (known is not { } letters)
             return null;
-        var hasButton = field.Kind.IsOneLink || field.Kind.IsOneChoice || field.Kind.Holds == ValueForm.YesNo;
+        var hasButton = field.Kind.IsOneLink || field.Kind.IsOneChoice || field.Kind.DataType == DataType.YesNo;
         return (letters, Widths.Needed(letters, hasButton));
     }
 
@@ -347,7 +347,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     )
     {
         var changed = change(Site);
-        if (SiteDefinition.Same(changed.FindLayer(Layer.Id), Site.FindLayer(Layer.Id)) && changed.Says(Site))
+        if (SiteDefinition.Same(changed.FindLayer(Layer.Id), Site.FindLayer(Layer.Id)) && changed.IsSameAs(Site))
             return Refused("Nothing is changed by that: it is so already.");
         if (Refuse(changed) is { } refusal)
             return Refused(refusal);
@@ -364,15 +364,15 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
                 Of = at.Of,
             }
         );
-        Said = $"{what[..1].ToUpperInvariant()}{what[1..]}.";
+        Message = $"{what[..1].ToUpperInvariant()}{what[1..]}.";
         if (List is null && operation?.Op is LayerOperation.Put or LayerOperation.Move or LayerOperation.Resize or LayerOperation.Row)
         {
-            var moved = Moves.Of(InSight(before), InSight(Screen.Layout), operation with { Part = Part }, NameOf);
-            (Said, Offer) = ($"{Said}{moved.Sentence}", moved.Offer);
+            var moved = Moves.For(InSight(before), InSight(Screen.Layout), operation with { Part = Part }, NameOf);
+            (Message, Offer) = ($"{Message}{moved.Sentence}", moved.Offer);
         }
 
         if (operation?.Op == LayerOperation.Resize && Widest is { } widest && Place is { } narrow && narrow.Width < widest.Columns)
-            Said += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
+            Message += $" Its widest value, of {widest.Letters} letters, needs {widest.Columns} of 12.";
         return Partial("Arranging/_Arranged", this);
     }
 

@@ -27,10 +27,10 @@ public sealed record ArrangedScreen(Resolved Screen, string Title)
 /// <summary>Shows what is arranged with what is on file.</summary>
 public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords records, RecordForms forms, RecordLists lists)
 {
-    private const int MostRows = 12;
+    private const int MaxRows = 12;
 
     // Enough to see how lines look.
-    private const int MostLines = 2;
+    private const int MaxLines = 2;
 
     /// <summary>The screen of a record.</summary>
     /// <param name="type">Its type, with the layers that are arranged.</param>
@@ -57,8 +57,8 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
 
         // What is worked out over all lines is by now.
         IReadOnlyList<int> counts = [.. shown.Lines.Select(lines => lines.Count)];
-        foreach (var lines in shown.Lines.Where(lines => lines.Count > MostLines))
-            lines.RemoveRange(MostLines, lines.Count - MostLines);
+        foreach (var lines in shown.Lines.Where(lines => lines.Count > MaxLines))
+            lines.RemoveRange(MaxLines, lines.Count - MaxLines);
         return await DrawAsync(shown, laid, record.Title, counts);
     }
 
@@ -75,7 +75,7 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
         if (request.Catalogue.Find(list.Type.Code) is not { } live || !request.Viewer.MayRead(live))
             return shown;
         IReadOnlyList<Field?> fields = [.. columns.Select(place => live.TryFindField(place.Field.Id, out var field) ? field : null)];
-        var asked = new ListQuery(live, OrderOf(screen, list, live), MostRows) { Shown = fields.OfType<Field>() };
+        var asked = new ListQuery(live, OrderOf(screen, list, live), MaxRows) { Shown = fields.OfType<Field>() };
         var page = await lists.ReadAsync(asked, request.Viewer, cancel);
         FieldView? CellOf(ListRow row, Field? field) => field is null ? null : FieldView.InRow(row, field, request.Locale);
         return shown with
@@ -90,7 +90,7 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
         foreach (var key in screen.Sorted)
             if (live.TryFindField(key.Column.Id, out var field) && request.Viewer.MayFind(field))
                 order.Add(new(field, key.Descending));
-        return order.Count > 0 ? order : [.. ListOrder.Of(live, live.Screens.ListFor(list, []), request.Viewer)];
+        return order.Count > 0 ? order : [.. ListOrder.For(live, live.Screens.ListFor(list, []), request.Viewer)];
     }
 
     private async Task<ArrangedScreen> DrawAsync(RecordState shown, IReadOnlyList<Layer> laid, string title, IReadOnlyList<int>? counts)

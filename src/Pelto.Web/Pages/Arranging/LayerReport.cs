@@ -9,12 +9,12 @@ namespace Pelto.Web.Pages;
 /// <param name="nameOf">What a part is called there.</param>
 public sealed class LayerReport(Layer layer, Resolved screen, Func<string, string> nameOf)
 {
-    private const int MostNamed = 4;
+    private const int MaxNamed = 4;
 
     /// <summary>What the layer says of what is arranged, each with its place among its operations.</summary>
     /// <param name="here">Those of its operations that are about what is arranged.</param>
     /// <param name="live">The layer as it is live; null for one that is not.</param>
-    public IReadOnlyList<(int Index, string Sentence, string Part, bool IsDraft)> Says(IReadOnlySet<LayerOperation> here, Layer? live)
+    public IReadOnlyList<(int Index, string Sentence, string Part, bool IsDraft)> Describe(IReadOnlySet<LayerOperation> here, Layer? live)
     {
         var known = (live?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         return
@@ -35,7 +35,7 @@ public sealed class LayerReport(Layer layer, Resolved screen, Func<string, strin
                 .Where(clash => clash.Type == type && isHere(clash.Clash.Operation))
                 .Select(clash => clash.Clash.Sentence)
                 .Distinct(),
-            .. RoleConflicts.Of(type.Screens, layer).Where(conflict => screen.Names.ContainsKey(conflict.Part)).Select(Against),
+            .. RoleConflicts.In(type.Screens, layer).Where(conflict => screen.Names.ContainsKey(conflict.Part)).Select(Against),
             .. RoleConflicts
                 .MadeTwice(type.Screens, layer)
                 .GroupBy(twice => twice.Other)
@@ -58,7 +58,7 @@ public sealed class LayerReport(Layer layer, Resolved screen, Func<string, strin
     private string Against((Layer Other, string Part, Layer Wins) conflict) =>
         $"{conflict.Other.Label} says otherwise of {nameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.";
 
-    private string Named(IEnumerable<string> parts) => string.Join(" and ", parts.Select(nameOf).Distinct().Take(MostNamed));
+    private string Named(IEnumerable<string> parts) => string.Join(" and ", parts.Select(nameOf).Distinct().Take(MaxNamed));
 
     private IEnumerable<(RecordType Type, LayerClash Clash)> ClashesIn(Catalogue catalogue, bool refused) =>
         catalogue.Clashes.Where(clash => clash.Clash.Layer.Id == layer.Id && clash.Clash.Refused == refused);

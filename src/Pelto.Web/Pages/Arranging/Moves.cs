@@ -12,7 +12,7 @@ public sealed record Moves(string Sentence, (string Part, string After, string L
     /// <param name="after">What is in sight now.</param>
     /// <param name="operation">What was done, to which part.</param>
     /// <param name="nameOf">What a part is called.</param>
-    public static Moves Of(Layout before, Layout after, LayerOperation operation, Func<string, string> nameOf)
+    public static Moves For(Layout before, Layout after, LayerOperation operation, Func<string, string> nameOf)
     {
         var moved = GridFlow.Moved(before, after, operation.Part);
         if (moved.Count == 0)
@@ -34,7 +34,7 @@ public sealed record Moves(string Sentence, (string Part, string After, string L
             : null;
     }
 
-    private static string Whither(GridSpot was, GridSpot now) =>
+    private static string Whither(GridCell was, GridCell now) =>
         now.Row > was.Row ? "to the next row"
         : now.Row < was.Row ? "one row up"
         : now.Column > was.Column ? $"{now.Column - was.Column} to the right"

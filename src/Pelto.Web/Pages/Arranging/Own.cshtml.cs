@@ -10,10 +10,14 @@ using Pelto.Web.Components;
 namespace Pelto.Web.Pages;
 
 /// <summary>Arranging a screen or a list for oneself: the same as for others, of what is live, kept at once.</summary>
-public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens screens, FactsReader facts, OwnArrangements arrangements)
-    : ArrangePage(request, screens, facts)
+public sealed class PersonalArrangeModel(
+    CurrentRequest request,
+    ArrangedScreens screens,
+    FactsReader facts,
+    PersonalArrangements arrangements
+) : ArrangePage(request, screens, facts)
 {
-    private Layer own = new();
+    private Layer layer = new();
     private RecordType? type;
 
     /// <inheritdoc/>
@@ -23,7 +27,7 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     public override bool IsOwn => true;
 
     /// <inheritdoc/>
-    protected override bool MayArrange => Current.Viewer.May(Works.ArrangeOwn);
+    protected override bool MayArrange => Current.Viewer.May(AdminWork.ArrangeOwn);
 
     /// <inheritdoc/>
     public override IReadOnlyList<LayerOperation> Operations => Layer.Operations;
@@ -33,7 +37,8 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
         [.. Screen.Clashes.Where(clash => clash.Layer.Id == Layer.Id).Select(clash => clash.Sentence).Distinct()];
 
     /// <summary>True when the administrator leaves this to people.</summary>
-    public bool IsAllowed => OwnArrangement.MayArrange(Type.Screens.LayersOf(Current.Viewer), List?.Id ?? OwnArrangement.ScreenId(Type));
+    public bool IsAllowed =>
+        PersonalArrangement.MayArrange(Type.Screens.LayersOf(Current.Viewer), List?.Id ?? PersonalArrangement.ScreenId(Type));
 
     /// <summary>Where one comes from: the list, or the record.</summary>
     public string Back =>
@@ -46,7 +51,7 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     {
         if (Current.Find(type) is not { } found)
             return NotFound();
-        var before = Current.Viewer.Own?.Invoke(found) ?? OwnArrangements.Nothing(Current.Viewer.Id);
+        var before = Current.Viewer.PersonalLayer?.Invoke(found) ?? PersonalArrangements.Nothing(Current.Viewer.Id);
         if (Wanted(before, operation, operations) is not { } said)
             return BadRequest();
         await arrangements.SaveAsync(Current.Viewer, found, said, HttpContext.RequestAborted);
@@ -61,7 +66,7 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
             if (operation is null)
                 return JsonSerializer.Deserialize<List<LayerOperation>>(operations ?? "[]", SiteDefinition.Json) ?? [];
             var said = JsonSerializer.Deserialize<LayerOperation>(operation, SiteDefinition.Json);
-            return said is null || !OwnArrangement.Allows(said) ? null : before.With(said).Operations;
+            return said is null || !PersonalArrangement.Allows(said) ? null : before.With(said).Operations;
         }
         catch (JsonException)
         {
@@ -73,7 +78,7 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     public Task<IActionResult> OnPostStandardAsync([FromQuery] ArrangeAddress at) =>
         DoAsync(
             at,
-            now => now.With(own with { Operations = [.. own.Operations.Where(operation => !IsHere(operation))] }),
+            now => now.With(layer with { Operations = [.. layer.Operations.Where(operation => !IsHere(operation))] }),
             "back to standard"
         );
 
@@ -84,27 +89,28 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     protected override async Task<Arrangeable> ReadAsync(ArrangeAddress at)
     {
         type = Current.Find(at.Type ?? "");
-        own = (type is null ? null : (await arrangements.OfAsync(Current.Viewer.Id))(type)) ?? OwnArrangements.Nothing(Current.Viewer.Id);
-        return new(Current.Catalogue.Site.With(own), Current.Catalogue, own.Operations.Count);
+        layer = (type is null ? null : (await arrangements.OfAsync(Current.Viewer.Id))(type))
+            ?? PersonalArrangements.Nothing(Current.Viewer.Id);
+        return new(Current.Catalogue.Site.With(layer), Current.Catalogue, layer.Operations.Count);
     }
 
     /// <inheritdoc/>
-    protected override Layer? Choose(ArrangeAddress at) => type is null ? null : own;
+    protected override Layer? Choose(ArrangeAddress at) => type is null ? null : layer;
 
     /// <inheritdoc/>
     protected override Task<IReadOnlyList<Layer>> LaidAsync() =>
-        Task.FromResult(Type.Screens.LayersOf(Current.Viewer with { Own = _ => own }));
+        Task.FromResult(Type.Screens.LayersOf(Current.Viewer with { PersonalLayer = _ => layer }));
 
     /// <inheritdoc/>
     /// <remarks>Of a screen: what people hid from themselves.</remarks>
     protected override IReadOnlyList<ShelfItem> FindShelf()
     {
         if (List is not null)
-            return [.. Components.Shelf.Of(List, Screen, Current.Viewer).Where(item => !item.IsMade)];
+            return [.. Components.Shelf.For(List, Screen, Current.Viewer).Where(item => !item.IsMade)];
         return
         [
             .. Components
-                .Shelf.Of(Type, Screen, Current.Viewer)
+                .Shelf.For(Type, Screen, Current.Viewer)
                 .Where(item => !item.Again && Screen.Hidden.ContainsKey(item.Id) && Hides(item.Id)),
         ];
     }
@@ -113,7 +119,11 @@ public sealed class OwnArrangeModel(CurrentRequest request, ArrangedScreens scre
     protected override Task KeepAsync(Func<SiteDefinition, SiteDefinition> change, string what) =>
         type is null
             ? Task.CompletedTask
-            : arrangements.SaveAsync(Current.Viewer, type, change(Current.Catalogue.Site.With(own)).FindLayer(own.Id)?.Operations ?? []);
+            : arrangements.SaveAsync(
+                Current.Viewer,
+                type,
+                change(Current.Catalogue.Site.With(layer)).FindLayer(layer.Id)?.Operations ?? []
+            );
 
     /// <inheritdoc/>
     /// <remarks>What somebody hid from themselves is there again, and stands where they put it.</remarks>

@@ -19,7 +19,7 @@ public sealed class SeeModel(
     RecordForms forms,
     PreviewRecords records,
     People people,
-    OwnArrangements arrangements
+    PersonalArrangements arrangements
 ) : PageModel
 {
     /// <summary>All people, for choosing.</summary>
@@ -59,7 +59,7 @@ public sealed class SeeModel(
         People = await people.AllAsync();
         if (People.FirstOrDefault(one => one.SignIn == person) is not { } found || await people.ViewerAsync(found.Id) is not { } their)
             return NotFound();
-        their = their with { Own = await arrangements.OfAsync(found.Id) };
+        their = their with { PersonalLayer = await arrangements.OfAsync(found.Id) };
         (Person, IsDraft, IsAdding) = (found, of != "live", on == "adding");
         var catalogue = IsDraft ? await drafts.CatalogueAsync(HttpContext.RequestAborted) : request.Catalogue;
         if (catalogue.Find(type) is not { } known)
@@ -73,7 +73,7 @@ public sealed class SeeModel(
         else if (IsAdding && !their.MayCreate(Type))
             Nothing = $"{Person.Name} does not add {Type.Plural.ToLowerInvariant()}.";
         else if (await StateAsync(record, their) is { } state)
-            Form = await forms.SeenByAsync(state, their);
+            Form = await forms.VisibleToAsync(state, their);
         else
             Nothing = $"There are no {Type.Plural.ToLowerInvariant()} that {Person.Name} sees.";
         return Page();

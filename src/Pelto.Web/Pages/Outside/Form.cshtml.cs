@@ -10,8 +10,8 @@ namespace Pelto.Web.Pages;
 
 /// <summary>A public form: shows what it asks for, finds what was released, and takes entries in. Nobody is signed in here.</summary>
 [EnableRateLimiting(Policies.Outside)]
-[RequestSizeLimit(MostBytes)]
-[RequestFormLimits(ValueCountLimit = 2000, MultipartBodyLengthLimit = MostBytes)]
+[RequestSizeLimit(MaxBytes)]
+[RequestFormLimits(ValueCountLimit = 2000, MultipartBodyLengthLimit = MaxBytes)]
 public sealed partial class OutsideFormModel(
     CurrentRequest request,
     RecordStore store,
@@ -25,7 +25,7 @@ public sealed partial class OutsideFormModel(
     /// <summary>An input that no person sees; what fills it is a program, and what it sends goes nowhere.</summary>
     public const string Trap = "website";
 
-    private const int MostBytes = 4 * Entries.LargestEntry;
+    private const int MaxBytes = 4 * Entries.LargestEntry;
 
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;

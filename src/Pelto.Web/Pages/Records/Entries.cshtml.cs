@@ -29,7 +29,7 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
     public EntryRow? Refused { get; private set; }
 
     /// <summary>What to tell on arrival.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
@@ -40,7 +40,7 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
     /// <summary>Shows the entries.</summary>
     public async Task<IActionResult> OnGetAsync(string type, EntryState state, Guid? refused, bool late, CancellationToken cancel)
     {
-        if (request.Find(type) is not { Own: not null } found || !request.Viewer.MayCreate(found))
+        if (request.Find(type) is not { Definition: not null } found || !request.Viewer.MayCreate(found))
             return NotFound();
         (Type, State) = (found, state);
         var shown = await entries.ReadAsync(found, state, request.Viewer, cancel: cancel);
@@ -48,7 +48,7 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
         if (refused is { } id && await entries.FindAsync(found, id, request.Viewer, cancel) is { Row: { State: EntryState.Refused } row })
             Refused = row;
         if (late)
-            Said = "Somebody else decided on it meanwhile.";
+            Message = "Somebody else decided on it meanwhile.";
         return Page();
     }
 

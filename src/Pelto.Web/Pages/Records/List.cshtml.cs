@@ -34,7 +34,9 @@ public sealed class ListModel(
 
     /// <summary>True when people may arrange it for themselves.</summary>
     public bool MayArrange =>
-        !IsInside && request.Viewer.May(Works.ArrangeOwn) && OwnArrangement.MayArrange(Type.Screens.LayersOf(request.Viewer), ListId);
+        !IsInside
+        && request.Viewer.May(AdminWork.ArrangeOwn)
+        && PersonalArrangement.MayArrange(Type.Screens.LayersOf(request.Viewer), ListId);
 
     /// <summary>The places of the columns that this person sees.</summary>
     public IReadOnlyList<LayoutPlace> Places { get; private set; } = [];
@@ -132,7 +134,7 @@ public sealed class ListModel(
         if (deleted is not null && Guid.TryParse(undo, out _))
             Deleted = (deleted, undo);
         var address = ListAddress.Read(found, Request.Query, request.Viewer);
-        keys = address.Order ?? ListOrder.Of(found, Shown, request.Viewer);
+        keys = address.Order ?? ListOrder.For(found, Shown, request.Viewer);
         if (address.Order is not null)
             Order = order;
         (Filters, Keys, Unread) = (address.Filters, IsInside ? [] : address.Keys, address.Unread);
@@ -209,8 +211,8 @@ public sealed class ListModel(
     public string Total(Field field, Value total) =>
         total.IsError ? total.Reason
         : total.IsEmpty ? ""
-        : total.Type == ValueForm.Money && field.Kind.Holds != ValueForm.Money
-            ? $"{field.Kind.Format(Value.Of(total.Amount), Locale)} {total.Unit}"
+        : total.DataType == DataType.Money && field.Kind.DataType != DataType.Money
+            ? $"{field.Kind.Format(Value.From(total.Amount), Locale)} {total.Unit}"
         : field.Kind.Format(total, Locale);
 
     private bool MayGroup(Field field) => request.Viewer.MayFind(field);

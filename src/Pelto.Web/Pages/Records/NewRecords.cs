@@ -21,7 +21,7 @@ public sealed class NewRecords(CurrentRequest request, RecordStore store, Record
             return await forms.OfAsync(next, fresh);
         if (With(type, fresh, with) is not { } begun)
             return await forms.OfAsync(fresh);
-        return await forms.OfAsync(await store.SeenAsync(begun, request.Viewer, cancel), fresh);
+        return await forms.OfAsync(await store.VisibleAsync(begun, request.Viewer, cancel), fresh);
     }
 
     /// <summary>The form of a record that an entry from outside becomes; null where it was decided on meanwhile.</summary>
@@ -33,7 +33,7 @@ public sealed class NewRecords(CurrentRequest request, RecordStore store, Record
         if (await entries.FindAsync(type, id, request.Viewer, cancel) is not { Row: { State: EntryState.Waiting } row } entry)
             return null;
         var fresh = store.Fresh(type, request.Viewer);
-        return (await forms.OfAsync(await store.SeenAsync(entry.Begun, request.Viewer, cancel), fresh, row.Id), row);
+        return (await forms.OfAsync(await store.VisibleAsync(entry.Begun, request.Viewer, cancel), fresh, row.Id), row);
     }
 
     private static RecordState? With(RecordType type, RecordState fresh, string[]? with)

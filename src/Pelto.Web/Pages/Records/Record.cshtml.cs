@@ -24,14 +24,14 @@ public sealed class RecordModel(
     /// <summary>True when people may arrange the screen for themselves.</summary>
     public bool MayArrange =>
         !IsInside
-        && request.Viewer.May(Works.ArrangeOwn)
-        && OwnArrangement.MayArrange(Form.Type.Screens.LayersOf(request.Viewer), OwnArrangement.ScreenId(Form.Type));
+        && request.Viewer.May(AdminWork.ArrangeOwn)
+        && PersonalArrangement.MayArrange(Form.Type.Screens.LayersOf(request.Viewer), PersonalArrangement.ScreenId(Form.Type));
 
     /// <summary>The form.</summary>
     public RecordForm Form { get; private set; } = default!;
 
     /// <summary>True for administrators, who can say "a field here".</summary>
-    public bool MaySetUp => request.Viewer.MayAt(Works.Define, Form.Type.Code);
+    public bool MaySetUp => request.Viewer.MayAt(AdminWork.Define, Form.Type.Code);
 
     /// <summary>True when this person may delete this record, and the record may go.</summary>
     public bool MayDelete =>
@@ -42,7 +42,7 @@ public sealed class RecordModel(
         && DocumentRules.RefuseDeletion(Form.OnFile) is null;
 
     /// <summary>What to tell on arrival.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>True when the page is shown within a form, for a record to be made there.</summary>
     public bool IsInside => Request.Query.ContainsKey(SafetyHeaders.Inside);
@@ -82,7 +82,7 @@ public sealed class RecordModel(
         Form = await forms.OfAsync(state);
         Related = await related.OfAsync(Form, cancel);
         Entry = Related.Entry;
-        Said = stays ?? (saved ? await related.SavedAsync(state, cancel) : null);
+        Message = stays ?? (saved ? await related.SavedAsync(state, cancel) : null);
         return Page();
     }
 

@@ -114,7 +114,7 @@ public sealed class RecordEditing(
             return (outcome, off);
         var all = type.Screens.AtMost(request.Viewer, edit.Current.Id is null ? RecordMode.Adding : RecordMode.Changing).Layout;
         var unseen = form[FormReader.UnseenInput].OfType<string>().ToHashSet(StringComparer.Ordinal);
-        bool WasSeen(Field field) => !unseen.Contains(new Spot(field.Part, null, field).ToString());
+        bool WasSeen(Field field) => !unseen.Contains(new FieldAddress(field.Part, null, field).ToString());
         while (true)
         {
             var layout = type.Screens.For(request.Viewer, outcome.State).Layout;

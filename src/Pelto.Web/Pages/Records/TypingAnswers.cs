@@ -38,19 +38,19 @@ public sealed class TypingAnswers(CurrentRequest request, RecordForms forms, Rec
         var values = new Dictionary<string, object>();
         var computed = state
             .Type.FillOrder.Where(field => !field.IsChangeable)
-            .Concat(state.Type.Parts.SelectMany(part => part.SeenFields));
+            .Concat(state.Type.Parts.SelectMany(part => part.FieldsThroughLinks));
         foreach (var field in computed.Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read))
         {
             var rows = RowsOf(field, state).Select(line => (Line: line?.Key, Value: (line?.Values ?? state.Header)[field.Slot])).ToList();
-            var links = rows.Where(row => row.Value.Type == ValueForm.Link).Select(row => row.Value.Target).Distinct();
+            var links = rows.Where(row => row.Value.DataType == DataType.Link).Select(row => row.Value.Target).Distinct();
             var targets = field.Target is null ? null : await lists.TargetsAsync(field.Target, [.. links], request.Viewer, cancel);
             foreach (var (line, value) in rows.Where(row => state.Access?.LevelAt(field, row.Line) is not < AccessLevel.Read))
             {
                 var text =
-                    value.Type == ValueForm.Link
+                    value.DataType == DataType.Link
                         ? targets!.GetValueOrDefault(value.Target)?.Text ?? ""
                         : field.Kind.Format(value, request.Locale);
-                values[new Spot(field.Part, line, field).ToString()] = new { text, failed = value.IsError };
+                values[new FieldAddress(field.Part, line, field).ToString()] = new { text, failed = value.IsError };
             }
         }
 
@@ -113,7 +113,7 @@ public sealed class TypingAnswers(CurrentRequest request, RecordForms forms, Rec
             from line in RowsOf(field, state)
             select (field, line)
         ).ToDictionary(
-            one => new Spot(one.field.Part, one.line?.Key, one.field).ToString(),
+            one => new FieldAddress(one.field.Part, one.line?.Key, one.field).ToString(),
             one => request.Viewer.IsShown(one.field, state.FrameAt(one.line))
         );
 
@@ -123,7 +123,7 @@ public sealed class TypingAnswers(CurrentRequest request, RecordForms forms, Rec
 
     // As the input holds it, and as people read it where there is none: a screen may have it locked.
     private static string InputOf(FieldView view) =>
-        view.Value.Type is ValueForm.Link or ValueForm.YesNo || (view.Value.Type == ValueForm.Text && view.Field.Kind.IsChoice)
+        view.Value.DataType is DataType.Link or DataType.YesNo || (view.Value.DataType == DataType.Text && view.Field.Kind.IsChoice)
             ? view.Field.Kind.Input(view.Value)
             : view.Text;
 }

@@ -33,7 +33,7 @@ public sealed class PeopleModel(
     public IReadOnlyList<PersonToPick> Gone { get; private set; } = [];
 
     /// <summary>All rights, by who has them.</summary>
-    public IReadOnlyList<(string Whom, IReadOnlyList<WorkRightRow> Rights)> Rights { get; private set; } = [];
+    public IReadOnlyList<(string Whom, IReadOnlyList<AdminRightRow> Rights)> Rights { get; private set; } = [];
 
     /// <summary>All roles, with how many people have each, and whether it is the site's own.</summary>
     public IReadOnlyList<(RoleDescription Role, int People, bool IsOwn)> Roles { get; private set; } = [];
@@ -48,10 +48,10 @@ public sealed class PeopleModel(
     public string Factor { get; private set; } = FactorDemand.Administrators;
 
     /// <summary>True for administrators, who also change how publishing and signing in go.</summary>
-    public bool IsAdministrator => WorkRights.All(request.Viewer);
+    public bool IsAdministrator => AdminRights.All(request.Viewer);
 
     /// <summary>True for those who administer the people of all companies, whom a role is for.</summary>
-    public bool MayMakeRoles => request.Viewer.May(new WorkTouch(Works.People, WorkTouch.AnyType));
+    public bool MayMakeRoles => request.Viewer.May(new AdminAction(AdminWork.People, AdminAction.AnyType));
 
     /// <summary>The host, which knows companies and roles.</summary>
     public HostDescription Host => request.Catalogue.Host;
@@ -60,13 +60,13 @@ public sealed class PeopleModel(
     public IEnumerable<RecordType> Types => request.Catalogue.RecordTypes;
 
     /// <summary>What was done just now.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>What is refused, by the form that it belongs to.</summary>
     public Dictionary<string, string> Refusals { get; } = [];
 
     /// <summary>The right as it was asked for.</summary>
-    public (string To, string Work, IReadOnlyList<string> Types, IReadOnlyList<string> Companies) Asked { get; private set; } =
+    public (string To, string Work, IReadOnlyList<string> Types, IReadOnlyList<string> Companies) Entered { get; private set; } =
         ("", "", [], []);
 
     /// <summary>What a role was to be called.</summary>
@@ -82,7 +82,7 @@ public sealed class PeopleModel(
         ];
 
     /// <summary>What a right is limited to, in words; empty for nothing.</summary>
-    public string Limits(WorkRightRow right) =>
+    public string Limits(AdminRightRow right) =>
         string.Join(
             ", ",
             new[]
@@ -98,17 +98,17 @@ public sealed class PeopleModel(
     /// <summary>Shows all of it.</summary>
     public Task OnGetAsync(string? said)
     {
-        Said = said;
+        Message = said;
         return ShowAsync();
     }
 
     /// <summary>Gives a right.</summary>
     public async Task<IActionResult> OnPostGiveAsync(string? to, string? work, string[]? types, string[]? companies)
     {
-        Asked = (to ?? "", work ?? "", types ?? [], companies ?? []);
+        Entered = (to ?? "", work ?? "", types ?? [], companies ?? []);
         if (!await ConfirmedAsync("right"))
             return await PageAsync();
-        if (await admin.GiveAsync(Asked.To, new(Asked.Work, Asked.Types, Asked.Companies), request.Viewer) is { } refusal)
+        if (await admin.GiveAsync(Entered.To, new(Entered.Work, Entered.Types, Entered.Companies), request.Viewer) is { } refusal)
         {
             Refusals["right"] = refusal;
             return await PageAsync();
@@ -120,7 +120,7 @@ public sealed class PeopleModel(
     /// <summary>Takes a right back.</summary>
     public async Task<IActionResult> OnPostTakeAsync(Guid right)
     {
-        if (await confirming.IsNeededAsync())
+        if (await confirming.IsRequiredAsync())
             return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
         if (await admin.TakeAsync(right, request.Viewer) is not { } refusal)
             return Done("The right is taken back. It counts at once.");
@@ -165,7 +165,7 @@ public sealed class PeopleModel(
             return Forbid();
         if (request.Catalogue.Site.Roles.FirstOrDefault(known => known.Code == role) is not { } known)
             return NotFound();
-        if (await confirming.IsNeededAsync())
+        if (await confirming.IsRequiredAsync())
             return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
         if (await proposals.TakesTwoAsync())
             return await InDraftAsync(
@@ -224,7 +224,7 @@ public sealed class PeopleModel(
     // Where publishing takes two people, a role goes live with the draft, as all else does.
     private async Task<IActionResult> InDraftAsync(Func<SiteDefinition, SiteDefinition> change, string what)
     {
-        if (!Works.InDraft.Any(request.Viewer.May))
+        if (!AdminWork.InDraft.Any(request.Viewer.May))
         {
             Refusals["role"] = "Publishing takes two people here, roles included: somebody who works on the draft has to add it there.";
             return await PageAsync();
@@ -261,7 +261,7 @@ public sealed class PeopleModel(
                                 ? Everybody.FirstOrDefault(person => person.SignIn == whom.Code)?.Name ?? whom.Code
                                 : whom.InWords(Host)
                             : group.Key,
-                        (IReadOnlyList<WorkRightRow>)[.. group]
+                        (IReadOnlyList<AdminRightRow>)[.. group]
                     )
                 ),
         ];

@@ -46,7 +46,7 @@ public sealed class OnePersonModel(
     public string? Invitation { get; private set; }
 
     /// <summary>What was done just now.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>Where something is refused, and why.</summary>
     public (string At, string Sentence)? Refusal { get; private set; }
@@ -63,7 +63,7 @@ public sealed class OnePersonModel(
     /// <summary>Shows a person, or the inputs for a new one.</summary>
     public async Task<IActionResult> OnGetAsync(string id, string? said)
     {
-        Said = said;
+        Message = said;
         return await LoadAsync(id) ? Page() : NotFound();
     }
 
@@ -101,21 +101,21 @@ public sealed class OnePersonModel(
     public Task<IActionResult> OnPostEndCodeAsync(string id) => ActAsync(id, "factor", async viewer =>
         {
             await credentials.EndCodeAsync(viewer, request.Viewer);
-            Said = $"{viewer.Name} signs in by password alone.";
+            Message = $"{viewer.Name} signs in by password alone.";
         });
 
     /// <summary>Ends their sessions.</summary>
     public Task<IActionResult> OnPostEndAsync(string id, Guid? session) => ActAsync(id, null, async viewer =>
         {
             var ended = await sessions.EndAsync(viewer, session, null, request.Viewer);
-            Said = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
+            Message = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
         });
 
     /// <summary>Ends a token.</summary>
     public Task<IActionResult> OnPostRevokeAsync(string id, string? token) => ActAsync(id, null, async viewer =>
         {
             if (await tokens.RevokeAsync(viewer, token ?? "", request.Viewer))
-                Said = "The token is ended.";
+                Message = "The token is ended.";
         });
 
     // What only takes something away is not asked for again.
@@ -127,9 +127,9 @@ public sealed class OnePersonModel(
             Refusal = ("act", Closed);
         else if (form is null || await confirming.IsDoneAsync(Request.Form, form))
             await act(Viewer);
-        var (refusal, said, invitation) = (Refusal, Said, Invitation);
+        var (refusal, said, invitation) = (Refusal, Message, Invitation);
         await LoadAsync(id);
-        (Refusal, Said, Invitation) = (refusal, said, invitation);
+        (Refusal, Message, Invitation) = (refusal, said, invitation);
         return Page();
     }
 

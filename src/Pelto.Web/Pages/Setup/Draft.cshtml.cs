@@ -69,12 +69,12 @@ public sealed class DraftModel(
     public IReadOnlyList<AccessGap> Gaps { get; private set; } = [];
 
     /// <summary>What was done just now.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>Shows the draft.</summary>
     public Task OnGetAsync(string? from, string? undone)
     {
-        Said = undone is null ? null : $"Undone: {undone}.";
+        Message = undone is null ? null : $"Undone: {undone}.";
         return ShowAsync(from);
     }
 
@@ -150,10 +150,10 @@ public sealed class DraftModel(
     public bool TakesTwo { get; private set; }
 
     /// <summary>Who asks for this draft to be published; null when nobody does.</summary>
-    public ProposalRow? Asked { get; private set; }
+    public ProposalRow? Proposal { get; private set; }
 
     /// <summary>True when it was the one who looks.</summary>
-    public bool IsMine => Asked?.PersonId == request.Viewer.Id;
+    public bool IsMine => Proposal?.PersonId == request.Viewer.Id;
 
     /// <summary>Why the one who looks may not publish this draft; null when they may.</summary>
     public string? Closed { get; private set; }
@@ -163,19 +163,19 @@ public sealed class DraftModel(
 
     private async Task ShowAsync(string? from)
     {
-        (TakesTwo, Asked) = (await proposals.TakesTwoAsync(), await proposals.FindAsync());
+        (TakesTwo, Proposal) = (await proposals.TakesTwoAsync(), await proposals.FindAsync());
         From = Url.IsLocalUrl(from) ? from : null;
         var (draft, catalogue, plan) = await plans.PlanAsync(request.Viewer);
         Clashes = [.. catalogue.Clashes.Where(clash => !clash.Clash.Refused)];
         var known = (await gaps.OfAsync(request.Catalogue)).Select(gap => gap.Sentence).ToHashSet(StringComparer.Ordinal);
         Gaps = [.. (await gaps.OfAsync(catalogue)).Where(gap => !known.Contains(gap.Sentence))];
         (Plan, Version) = (plan, draft.Version);
-        Closed = request.Viewer.May(Works.Publish)
-            ? new WorkRules(request.Catalogue.Site, draft.Site, request.Catalogue).RefusePublishing(request.Viewer)
+        Closed = request.Viewer.May(AdminWork.Publish)
+            ? new AdminRules(request.Catalogue.Site, draft.Site, request.Catalogue).RefusePublishing(request.Viewer)
             : "You may not publish: somebody who may looks at the draft.";
         MayDiscard = await drafts.RefuseAsync(request.Viewer, draft.Site, request.Catalogue.Site) is null;
         var steps = plan.Before.Concat(plan.After).ToList();
-        Steps = [.. steps.Select(step => step.Says)];
+        Steps = [.. steps.Select(step => step.Description)];
         Sql = ReleasePlans.SqlOf(steps);
         Touched = plan.Changes.Select(change => change.RecordType.Code).ToHashSet();
         AtWork =

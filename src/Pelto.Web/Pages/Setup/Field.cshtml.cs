@@ -52,7 +52,7 @@ public sealed class FieldModel(
     public string? From { get; private set; }
 
     /// <summary>What to tell on arrival.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>The conventions of the person who looks.</summary>
     public Locale Locale => request.Locale;
@@ -71,7 +71,7 @@ public sealed class FieldModel(
         Type is not { } type
             ? []
             : from role in subject.Catalogue.Host.Roles
-            let viewer = Viewer.Of(role)
+            let viewer = Viewer.For(role)
             group role.Label by subject.Catalogue.FindField(subject.Id) is { } known
                 ? viewer.LevelAt(known)
                 : viewer.LevelAt(type) into level
@@ -104,21 +104,21 @@ public sealed class FieldModel(
         string? after,
         string? record,
         string? from,
-        bool kept
+        bool stored
     )
     {
         await LoadAsync(id, from);
         if (IsNew)
             Input = Begun(type, part, after);
         else if ((subject.Draft.Site.Find(id) ?? Live) is { } field)
-            Input = FieldInput.Of(field, subject.Draft.Site.PlacementOf(id));
+            Input = FieldInput.From(field, subject.Draft.Site.PlacementOf(id));
         else if (id.Split('@')[0] is var own && own != id && subject.Draft.Site.Find(own) is not null)
             return Redirect($"/setup/fields/{own}");
         else
             return NotFound();
         Input.Record = record ?? "";
-        if (kept)
-            Said = "It is in the draft. People get it when you publish.";
+        if (stored)
+            Message = "It is in the draft. People get it when you publish.";
         await ProveAsync(await CheckAsync(isAsked: !IsNew));
         await ShowLifeAsync();
         return Page();
@@ -155,9 +155,9 @@ public sealed class FieldModel(
         if (Choices.Part is not { } part)
             return NamesFound.None;
         if (of != nameof(FieldInput.Offers))
-            return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
+            return NamesFound.Answer(Completions.For(text ?? "", at, part, isShown: request.Views.Sees));
         return subject.Catalogue.Find(input.Target) is { } target
-            ? NamesFound.Answer(Completions.Of(text ?? "", at, target.Header, part, request.Views.Sees))
+            ? NamesFound.Answer(Completions.For(text ?? "", at, target.Header, part, request.Views.Sees))
             : NamesFound.None;
     }
 
@@ -168,7 +168,7 @@ public sealed class FieldModel(
         if (!IsLiveText || request.Catalogue.FindField(subject.Id) is not { } live)
             return NotFound();
         var values = await effects.DifferentTextsAsync(live, request.Viewer, cancel);
-        HasTooManyValues = values.Count > ChoiceRules.MostChoices;
+        HasTooManyValues = values.Count > ChoiceRules.MaxChoices;
         Values = ChoiceReading.Read([.. values.Select(value => new[] { value })], []);
         return Partial("Setup/_Values", this);
     }
@@ -237,13 +237,13 @@ public sealed class FieldModel(
             id,
             (site, field) => site.With(FieldEffects.WithKindOf(field, earlier)),
             "Took back the kind of",
-            Kept(id)
+            SavedAddress(id)
         );
     }
 
     /// <summary>Drops the columns of earlier kinds.</summary>
     public Task<IActionResult> OnPostDropEarlierAsync(string id) =>
-        ChangeAsync(id, (site, field) => site.With(field with { DropsEarlier = true }), "Dropped the earlier kind of", Kept(id));
+        ChangeAsync(id, (site, field) => site.With(field with { DropsEarlier = true }), "Dropped the earlier kind of", SavedAddress(id));
 
     /// <summary>Makes the field's own choices a list that other fields can share.</summary>
     public Task<IActionResult> OnPostShareAsync(string id)
@@ -264,7 +264,7 @@ public sealed class FieldModel(
             )
             .With(field with { Choices = null, MayAdd = false, ChoiceList = list });
 
-    private static string Kept(string id) => $"/setup/fields/{id}?kept=true";
+    private static string SavedAddress(string id) => $"/setup/fields/{id}?kept=true";
 
     private FieldInput Begun(string? type, string? part, string? after)
     {

@@ -70,7 +70,7 @@ public sealed class FieldCheck(CurrentRequest request, Drafts drafts, Catalogues
         var definition = input.ToField(subject.Known, choices.TakenCodes, problems);
         if (subject.Live is { } live)
             definition = definition with { Code = live.Code, RecordType = live.RecordType, Part = live.Part };
-        var catalogue = catalogues.Build(await drafts.SettleAsync(With(subject, input, definition), cancel));
+        var catalogue = catalogues.Build(await drafts.WithColumnsAsync(With(subject, input, definition), cancel));
         problems.AddRange(catalogue.Problems.Where(problem => problem.Element == subject.Id));
         var (problem, sentence) = ReadFormula(catalogue, definition, input);
         if (definition.Label.Length == 0)

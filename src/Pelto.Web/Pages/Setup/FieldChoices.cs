@@ -12,7 +12,7 @@ namespace Pelto.Web.Pages;
 /// <param name="views">What the person is shown.</param>
 public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue catalogue, SiteViews views)
 {
-    private const int MostFinds = 6;
+    private const int MaxFinds = 6;
 
     /// <summary>The part that the field belongs to; null while none is chosen.</summary>
     public Part? Part { get; } = PartOf(input.Part, catalogue, views);
@@ -44,7 +44,7 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
             yield return ("", "at the end");
             if (Part is null)
                 yield break;
-            foreach (var section in Part.RecordType.Screen.Layout.Sections.Where(section => section.Holds(Part)))
+            foreach (var section in Part.RecordType.Screen.Layout.Sections.Where(section => section.Contains(Part)))
             {
                 yield return (section.Id, $"first in {section.Label}");
                 foreach (var place in section.Places.Where(place => place.Field.Id != fieldId && views.Sees(place.Field)))
@@ -73,9 +73,9 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
     /// <summary>What can be seen through one link of the part.</summary>
     public IEnumerable<(string Path, string Label)> Paths =>
         from link in Part?.Fields ?? []
-        where link is { Target: not null, IsSeen: false }
+        where link is { Target: not null, IsThroughLink: false }
         from far in link.Target!.Header.Fields
-        where !far.IsSeen && !far.Kind.StaysWithRecord && views.Sees(far)
+        where !far.IsThroughLink && !far.Kind.StaysWithRecord && views.Sees(far)
         select ($"{link.Code}.{far.Code}", $"{link.Label}: {far.Label}");
 
     /// <summary>Codes that other fields of the part have.</summary>
@@ -109,10 +109,10 @@ public sealed class FieldChoices(FieldInput input, string fieldId, Catalogue cat
             var taken = written.Split(',', StringSplitOptions.TrimEntries);
             return target
                 .ListColumns.Where(column =>
-                    column != target.Identifier && column != target.Name && column is { IsSeen: false, Kind.IsShort: true }
+                    column != target.Identifier && column != target.Name && column is { IsThroughLink: false, Kind.IsShort: true }
                 )
                 .Where(column => views.Sees(column) && !taken.Contains(column.Code))
-                .Take(MostFinds)
+                .Take(MaxFinds)
                 .Select(column => (column.Label, written.Length == 0 ? column.Code : $"{written}, {column.Code}"));
         }
     }

@@ -42,7 +42,7 @@ public sealed class FieldFormulas(CurrentRequest request, FormulaProofs proofs)
         var line = FirstLine(field, shown);
         var steps = field.Part.IsLines && line is null ? [] : formula.Steps(shown.FrameAt(line)).ToList();
         var live = request.Catalogue.FindField(field.Id);
-        var comparable = live?.Kind.Holds == field.Kind.Holds ? live : null;
+        var comparable = live?.Kind.DataType == field.Kind.DataType ? live : null;
         return new(steps, await proofs.OfAsync(field, comparable, request.Viewer, cancel));
     }
 
@@ -85,15 +85,15 @@ public sealed class FieldFormulas(CurrentRequest request, FormulaProofs proofs)
 
     /// <summary>A value of any type, as people read it.</summary>
     public static string Written(Value value, Locale locale) =>
-        value.Type switch
+        value.DataType switch
         {
             _ when value.IsEmpty => "empty",
             _ when value.IsError => value.Reason,
-            ValueForm.Number => Numbers.Format(Numbers.Shortest(Numbers.Round(value.Number, Decimals)), locale: locale),
-            ValueForm.Date => Times.Format(value.Date, locale),
-            ValueForm.Time => Times.Format(value.Time, locale),
-            ValueForm.Link => "a record",
-            ValueForm.Text => value.Text.Length > LongestText ? value.Text[..LongestText] + "…" : value.Text,
+            DataType.Number => Numbers.Format(Numbers.Shortest(Numbers.Round(value.Number, Decimals)), locale: locale),
+            DataType.Date => Times.Format(value.Date, locale),
+            DataType.Time => Times.Format(value.Time, locale),
+            DataType.Link => "a record",
+            DataType.Text => value.Text.Length > LongestText ? value.Text[..LongestText] + "…" : value.Text,
             _ => value.ToString(),
         };
 

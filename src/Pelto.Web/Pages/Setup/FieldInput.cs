@@ -183,7 +183,7 @@ public sealed class FieldInput
     } = "";
 
     /// <summary>Whether the next document takes it over.</summary>
-    public bool CarriedAlong { get; set; }
+    public bool CarriedOver { get; set; }
 
     /// <summary>Who or what fills it: <c>people</c>, <c>formula</c> or <c>query</c>.</summary>
     public string Filler
@@ -196,7 +196,7 @@ public sealed class FieldInput
     public bool Computed => Filler == "formula";
 
     /// <summary>True when a query fills it.</summary>
-    public bool Asked => Filler == "query";
+    public bool IsQueried => Filler == "query";
 
     /// <summary>The lasting id of the query that fills it.</summary>
     public string Query
@@ -247,7 +247,7 @@ public sealed class FieldInput
     private bool IsChangeable => Way is "untouched" or "chosen";
 
     /// <summary>What new records begin with.</summary>
-    public string StartingValue
+    public string DefaultValue
     {
         get;
         set => field = value ?? "";
@@ -353,7 +353,7 @@ public sealed class FieldInput
     } = "";
 
     /// <summary>The inputs for a definition. Values are written as the person who looks writes them.</summary>
-    public static FieldInput Of(FieldDefinition field, LayerOperation? placement) =>
+    public static FieldInput From(FieldDefinition field, LayerOperation? placement) =>
         new()
         {
             Part = $"{field.RecordType}/{field.Part}",
@@ -395,7 +395,7 @@ public sealed class FieldInput
             Offers = field.Offers ?? "",
             OffersMessage = field.OffersMessage ?? "",
             Finds = string.Join(", ", field.Finds ?? []),
-            CarriedAlong = field.CarriedAlong,
+            CarriedOver = field.CarriedOver,
             Filler =
                 field.Query is not null ? "query"
                 : field.Formula is { Length: > 0 } ? "formula"
@@ -415,7 +415,7 @@ public sealed class FieldInput
                         FillMode.Chosen => field.Locked ? "locked" : "chosen",
                         _ => "kept",
                     },
-            StartingValue = field.StartingValue ?? "",
+            DefaultValue = field.DefaultValue ?? "",
             FillExisting = field.FillExisting,
             Required = field.Required,
             RequiredWhen = field.RequiredWhen ?? "",
@@ -452,11 +452,11 @@ public sealed class FieldInput
         if (!CodeTyped || Code.Length == 0)
             (Code, CodeTyped) = (Codes.From(Label, taken), false);
         var kind = FieldKinds.Find(Kind);
-        var isSeen = Kind == FieldKinds.Seen;
+        var isSeen = Kind == FieldKinds.ThroughLink;
         var isComputed = Computed && kind?.IsComputable == true;
         if (isComputed && string.IsNullOrWhiteSpace(Formula))
             problems.Add(new(id, "formula", "Write the formula that fills it."));
-        var isAsked = Asked && kind?.IsAskable == true;
+        var isAsked = IsQueried && kind?.IsAskable == true;
         if (isAsked && Query.Length == 0)
             problems.Add(new(id, "query", "Choose the query that fills it."));
         var isTyped = !isSeen && (!isComputed || IsChangeable) && !(isAsked && LockedAnswer);
@@ -487,7 +487,7 @@ public sealed class FieldInput
                     is { Length: > 0 } finds
                     ? finds
                     : null,
-            CarriedAlong = isTyped && !isAsked && CarriedAlong,
+            CarriedOver = isTyped && !isAsked && CarriedOver,
             Query =
                 isAsked && Query.Length > 0
                     ? new()
@@ -512,8 +512,8 @@ public sealed class FieldInput
                     _ => FillMode.Always,
                 },
             Locked = (isComputed && Way == "locked") || (isAsked && LockedAnswer),
-            StartingValue = IsLink || !isTyped ? null : OrNull(StartingValue),
-            FillExisting = !IsLink && isTyped && FillExisting && StartingValue.Trim().Length > 0,
+            DefaultValue = IsLink || !isTyped ? null : OrNull(DefaultValue),
+            FillExisting = !IsLink && isTyped && FillExisting && DefaultValue.Trim().Length > 0,
             Required = isTyped && Required,
             ShownWhen = OrNull(ShownWhen),
             RequiredWhen = isTyped ? OrNull(RequiredWhen) : null,
@@ -546,7 +546,7 @@ public sealed class FieldInput
             Units = Units.Count > 0 ? [.. Units] : null,
             Country = OrNull(Country)?.ToUpperInvariant(),
             Scheme = OrNull(Scheme),
-            CheckDigit = Scheme == IdentifierScheme.Own ? OrNull(CheckDigit) : null,
+            CheckDigit = Scheme == IdentifierScheme.UserDefined ? OrNull(CheckDigit) : null,
             Target = OrNull(Target),
             ClearsWithTarget = ClearsWithTarget,
             Kind = Kind,

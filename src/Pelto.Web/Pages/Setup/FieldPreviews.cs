@@ -18,9 +18,9 @@ public sealed record FieldPreview(RecordState? Record, RecordState Shown, string
 public sealed class FieldPreviews(CurrentRequest request, PreviewRecords records, RecordForms forms, OfferProofs offers)
 {
     // Beside the definition there is room for few fields and few lines.
-    private const int MostPlaces = 9;
-    private const int MostColumns = 4;
-    private const int MostLines = 3;
+    private const int MaxPlaces = 9;
+    private const int MaxColumns = 4;
+    private const int MaxLines = 3;
 
     /// <summary>The sections in which a field stands, each with the places around it.</summary>
     public IReadOnlyList<LayoutSection> SectionsOf(Field field) =>
@@ -52,8 +52,8 @@ public sealed class FieldPreviews(CurrentRequest request, PreviewRecords records
     /// <summary>Draws it, for nobody to type in. What is worked out over all lines has to be by then: few of them are left.</summary>
     public async Task<RecordForm> DrawAsync(Field field, FieldPreview preview)
     {
-        foreach (var lines in preview.Shown.Lines.Where(lines => lines.Count > MostLines))
-            lines.RemoveRange(MostLines, lines.Count - MostLines);
+        foreach (var lines in preview.Shown.Lines.Where(lines => lines.Count > MaxLines))
+            lines.RemoveRange(MaxLines, lines.Count - MaxLines);
         return await forms.PreviewAsync(preview.Shown, draftField: field.Id);
     }
 
@@ -66,7 +66,7 @@ public sealed class FieldPreviews(CurrentRequest request, PreviewRecords records
     private LayoutSection Near(LayoutSection section, Field field)
     {
         var places = section.Places.Where(place => place.Field == field || request.Views.Sees(place.Field)).ToList();
-        var most = section.Lines is null ? MostPlaces : MostColumns;
+        var most = section.Lines is null ? MaxPlaces : MaxColumns;
         var at = places.FindIndex(place => place.Field == field);
         return section with { Items = [.. places.Skip(Math.Clamp(at - (most / 2), 0, Math.Max(0, places.Count - most))).Take(most)] };
     }

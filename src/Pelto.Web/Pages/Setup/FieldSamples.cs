@@ -18,7 +18,7 @@ public sealed class FieldSamples(CurrentRequest request, TargetFinder finder, Re
     /// <param name="text">What is tried; empty for nothing.</param>
     public async Task<SampleAnswer> TryAsync(Field? field, string text)
     {
-        if (field?.IsSeen == true)
+        if (field?.IsThroughLink == true)
             return new("Nobody types it: it is seen.", IsRefused: false);
         if (field is null || text.Length == 0)
             return new("Type what people may type; it is read by the rules above.", IsRefused: false);
@@ -43,7 +43,7 @@ public sealed class FieldSamples(CurrentRequest request, TargetFinder finder, Re
     }
 
     private async Task<string?> TargetAsync(Field field, Value value) =>
-        field.Target is { } type && value.Type == ValueForm.Link
+        field.Target is { } type && value.DataType == DataType.Link
             ? (await lists.TargetsAsync(type, [value.Target], request.Viewer)).Values.FirstOrDefault()?.Text
             : null;
 }

@@ -59,10 +59,10 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
         ?? types.FirstOrDefault();
 
     /// <summary>True when the one who looks defines fields of the record type that is shown.</summary>
-    public bool MayDefine => Shown is { } type && request.Viewer.MayAt(Works.Define, type.Code);
+    public bool MayDefine => Shown is { } type && request.Viewer.MayAt(AdminWork.Define, type.Code);
 
     /// <summary>True when they arrange its screen.</summary>
-    public bool MayArrange => Shown is { } type && request.Viewer.MayAt(Works.Arrange, type.Code);
+    public bool MayArrange => Shown is { } type && request.Viewer.MayAt(AdminWork.Arrange, type.Code);
 
     /// <summary>True when a field is shown to the one who looks.</summary>
     public bool IsShown(Field field) => request.Views.SeesDefinition(field);
@@ -96,7 +96,7 @@ public sealed class FieldsModel(CurrentRequest request, Drafts drafts, Catalogue
         if (In(Shown!.Screen.Layout) is { } where)
             return where;
         foreach (var layer in Shown!.Screens.Layers)
-            if (In(Shown!.Screens.Of(layer, RecordMode.Changing).Layout) is { } place)
+            if (In(Shown!.Screens.For(layer, RecordMode.Changing).Layout) is { } place)
                 return $"{place}, by the layer {layer.Label}";
         return "on no screen";
     }

@@ -42,13 +42,13 @@ public sealed class PublicFormModel(
     public IReadOnlyList<(string Label, string Says)> Released { get; private set; } = [];
 
     /// <summary>What to tell on arrival.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>True when the form is live with this address.</summary>
     public bool IsLive => request.Catalogue.FindForm(Input.Address) is not null;
 
     /// <summary>True when the draft has the form already.</summary>
-    public bool IsKept => Known.PublicForm is not null;
+    public bool IsSaved => Known.PublicForm is not null;
 
     /// <summary>The whole address, for handing out.</summary>
     public string WholeAddress => $"{Request.Scheme}://{Request.Host}/form/{Input.Address}";
@@ -58,14 +58,14 @@ public sealed class PublicFormModel(
         Type?.Parts.SelectMany(part => part.Fields).FirstOrDefault(field => PublicFormInput.CodeOf(field) == code);
 
     /// <summary>Opens the form, or begins one.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool kept)
+    public async Task<IActionResult> OnGetAsync(string id, bool stored)
     {
         if (!await LoadAsync(id))
             return NotFound();
-        Input = PublicFormInput.Of(Known.PublicForm, Known.Label);
-        await ShowAsync(isAsked: IsKept);
-        if (kept)
-            Said = IsKept ? "It is in the draft. The address works when you publish." : "The public form is taken away, in the draft.";
+        Input = PublicFormInput.From(Known.PublicForm, Known.Label);
+        await ShowAsync(isAsked: IsSaved);
+        if (stored)
+            Message = IsSaved ? "It is in the draft. The address works when you publish." : "The public form is taken away, in the draft.";
         return Page();
     }
 
@@ -90,7 +90,7 @@ public sealed class PublicFormModel(
         await ShowAsync(isAsked: true);
         if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "form"))
             return Page();
-        await KeepAsync(id, Input.ToForm(), $"{(IsKept ? "Changed" : "Added")} the public form of {Known.Plural}");
+        await KeepAsync(id, Input.ToForm(), $"{(IsSaved ? "Changed" : "Added")} the public form of {Known.Plural}");
         return Redirect(then == "review" ? "/setup/draft" : $"/setup/types/{id}/form?kept=true");
     }
 

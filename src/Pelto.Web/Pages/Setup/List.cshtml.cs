@@ -53,7 +53,7 @@ public sealed class ChoiceRow
     public string MergedInto => State.StartsWith("into ", StringComparison.Ordinal) ? State["into ".Length..] : "";
 
     /// <summary>The row of a choice.</summary>
-    public static ChoiceRow Of(Choice choice) =>
+    public static ChoiceRow From(Choice choice) =>
         new()
         {
             Known = true,
@@ -202,7 +202,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
             : "";
 
     /// <summary>What to tell on arrival.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>What it is called.</summary>
     public string Title => OfField?.Label ?? (IsNew ? "New list" : Input.Label);
@@ -214,23 +214,23 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         ) == true;
 
     /// <summary>Opens it.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool kept)
+    public async Task<IActionResult> OnGetAsync(string id, bool stored)
     {
         if (!await LoadAsync(id))
             return NotFound();
         Input =
-            OfField is { } field ? new() { MayAdd = field.MayAdd, Rows = [.. (field.Choices ?? []).Select(ChoiceRow.Of)] }
+            OfField is { } field ? new() { MayAdd = field.MayAdd, Rows = [.. (field.Choices ?? []).Select(ChoiceRow.From)] }
             : site.FindList(id) is { } list
                 ? new()
                 {
                     Label = list.Label,
                     Alphabetical = list.Alphabetical,
                     MayAdd = list.MayAdd,
-                    Rows = [.. list.Choices.Select(ChoiceRow.Of)],
+                    Rows = [.. list.Choices.Select(ChoiceRow.From)],
                 }
             : new();
-        if (kept)
-            Said = "It is in the draft. People get it when you publish.";
+        if (stored)
+            Message = "It is in the draft. People get it when you publish.";
         await CountAsync();
         return Page();
     }
@@ -269,7 +269,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
                 Texts = new(choice.Texts ?? new Dictionary<string, string>(), StringComparer.Ordinal),
             }),
         ];
-        (Input, input.Pasted, Said) = (input, "", $"{Numbers.Format(taken.Count)} taken. Put the list in the draft when it is right.");
+        (Input, input.Pasted, Message) = (input, "", $"{Numbers.Format(taken.Count)} taken. Put the list in the draft when it is right.");
         ModelState.Clear();
         await CountAsync();
         return Page();
@@ -310,7 +310,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
             // What was merged into the one that goes follows it.
             foreach (var row in input.Rows.Where(row => row == from || row.MergedInto == from.Code))
                 row.State = $"into {into.Code}";
-            Said = $"{from.Label} goes into {into.Label}. Put the list in the draft when it is right.";
+            Message = $"{from.Label} goes into {into.Label}. Put the list in the draft when it is right.";
         }
 
         ModelState.Clear();

@@ -16,7 +16,7 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, FormulaProof
     public FillMap Map { get; private set; } = new([], []);
 
     /// <summary>The drawing.</summary>
-    public MapLayout Layout { get; private set; } = MapLayout.Of(new([], []));
+    public MapLayout Layout { get; private set; } = MapLayout.For(new([], []));
 
     /// <summary>The record type that it is about; null for all.</summary>
     public RecordType? About { get; private set; }
@@ -43,7 +43,7 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, FormulaProof
     {
         (OfDraft, AsList) = (of == "draft", view == "list");
         var catalogue = OfDraft ? await drafts.CatalogueAsync(cancel) : request.Catalogue;
-        var all = FillMap.Of(catalogue, await GrownOldAsync(cancel)).Only(node => IsShown(node, catalogue));
+        var all = FillMap.For(catalogue, await GrownOldAsync(cancel)).Only(node => IsShown(node, catalogue));
         Types =
         [
             .. catalogue.RecordTypes.Where(candidate =>
@@ -56,7 +56,7 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, FormulaProof
             Followed is { } node ? all.Following(node.Id)
             : About is { } about ? all.About(about.Code)
             : all;
-        Layout = MapLayout.Of(Map);
+        Layout = MapLayout.For(Map);
     }
 
     /// <summary>This page with one thing about it changed.</summary>

@@ -21,7 +21,7 @@ public sealed class PointingModel(CurrentRequest request, Drafts drafts, Catalog
     public IReadOnlyList<RecordType> Types { get; private set; } = [];
 
     /// <summary>True when it was put in the draft just now.</summary>
-    public bool IsKept { get; private set; }
+    public bool IsSaved { get; private set; }
 
     /// <summary>Where a list can stand.</summary>
     public IEnumerable<(string Value, string Label)> Places =>
@@ -53,9 +53,9 @@ public sealed class PointingModel(CurrentRequest request, Drafts drafts, Catalog
         site.PlacementOf(LayoutSection.IdOf(link)) != request.Catalogue.Site.PlacementOf(LayoutSection.IdOf(link));
 
     /// <summary>Shows them.</summary>
-    public async Task<IActionResult> OnGetAsync(string? type, bool kept)
+    public async Task<IActionResult> OnGetAsync(string? type, bool stored)
     {
-        IsKept = kept;
+        IsSaved = stored;
         return await LoadAsync(type) ? Page() : NotFound();
     }
 

@@ -63,7 +63,7 @@ public sealed class PublicFormInput
     /// <summary>The inputs for a definition, or for a form that is begun.</summary>
     /// <param name="form">The form; null for one that is begun.</param>
     /// <param name="label">What people call one record.</param>
-    public static PublicFormInput Of(PublicFormDefinition? form, string label) =>
+    public static PublicFormInput From(PublicFormDefinition? form, string label) =>
         form is null
             ? new() { Title = label, Address = PublicFormDefinition.NewAddress() }
             : new()
@@ -89,11 +89,11 @@ public sealed class PublicFormInput
         new()
         {
             Title = Title.Trim(),
-            Text = Kept(Text),
-            Thanks = Kept(Thanks),
+            Text = OrNull(Text),
+            Thanks = OrNull(Thanks),
             Address = Address.Trim(),
             Closed = Closed,
-            Fields = [.. Rows.Where(row => row.Asked).Select(row => new FormField(row.Field, Kept(row.Released)))],
+            Fields = [.. Rows.Where(row => row.Asked).Select(row => new FormField(row.Field, OrNull(row.Released)))],
         };
 
     /// <summary>Gives every field that can be asked for a row: those that have none come last, in the order of the screen.</summary>
@@ -107,5 +107,5 @@ public sealed class PublicFormInput
     /// <summary>How a form names a field.</summary>
     public static string CodeOf(Field field) => field.Part.IsLines ? $"{field.Part.Code}.{field.Code}" : field.Code;
 
-    private static string? Kept(string text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim().ReplaceLineEndings("\n");
+    private static string? OrNull(string text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim().ReplaceLineEndings("\n");
 }

@@ -58,13 +58,13 @@ public sealed class QueryModel(
     public QueryTrial? Trial { get; private set; }
 
     /// <summary>What its parameters were, by name.</summary>
-    public IReadOnlyList<(string Name, string Text, bool IsWrong)> Asked { get; private set; } = [];
+    public IReadOnlyList<(string Name, string Text, bool IsWrong)> Parameters { get; private set; } = [];
 
     /// <summary>The record that it was tried on.</summary>
     public string? TriedOn { get; private set; }
 
     /// <summary>What to tell on arrival.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>Who changed what, newest first.</summary>
     public IReadOnlyList<HistoryEntry> History { get; private set; } = [];
@@ -75,26 +75,26 @@ public sealed class QueryModel(
     /// <summary>What queries can read: each view with its columns.</summary>
     public IEnumerable<(string View, string Columns)> Views() =>
         from part in request.Catalogue.RecordTypes.Where(request.Views.Sees).SelectMany(type => type.Parts)
-        from view in part.Fields.Where(field => QueryBinder.IsReadable(field) && request.Views.Sees(field)).GroupBy(QueryViews.Of)
+        from view in part.Fields.Where(field => QueryBinder.IsReadable(field) && request.Views.Sees(field)).GroupBy(QueryViews.For)
         select (
             view.Key == part.Table ? view.Key : $"\"{view.Key}\"",
             string.Join(", ", new[] { "id" }.Concat(part.IsLines ? ["parent", "position"] : []).Concat(view.Select(field => field.Code)))
         );
 
     /// <summary>Shows it.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool kept)
+    public async Task<IActionResult> OnGetAsync(string id, bool stored)
     {
         await LoadAsync(id);
         if (!IsNew && site.FindQuery(queryId) is null)
             return NotFound();
-        Input = site.FindQuery(queryId) is { } known ? QueryInput.Of(known, QueryRunner.KindsTold(known, request.Catalogue)) : new();
+        Input = site.FindQuery(queryId) is { } known ? QueryInput.From(known, QueryRunner.KindsTold(known, request.Catalogue)) : new();
         if (Fills is [{ Query: { } use } first, ..])
         {
             Input.Where = $"{first.RecordType}/{first.Part}";
             Input.With = new(use.With);
         }
 
-        Said = kept ? "It is in the draft." : null;
+        Message = stored ? "It is in the draft." : null;
         await LookAsync(isAsked: false);
         if (!IsNew)
             History = await effects.HistoryAsync(queryId, request.Views);
@@ -124,7 +124,7 @@ public sealed class QueryModel(
         await LoadAsync(id);
         if (PartAt(of?.StartsWith("With", StringComparison.Ordinal) == true ? input.Where : input.Rows) is not { } part)
             return NamesFound.None;
-        return NamesFound.Answer(Completions.Of(text ?? "", at, part, isShown: request.Views.Sees));
+        return NamesFound.Answer(Completions.For(text ?? "", at, part, isShown: request.Views.Sees));
     }
 
     /// <summary>Asks it once, with parameters from a real record.</summary>
@@ -241,7 +241,7 @@ public sealed class QueryModel(
             asked.Add((parameter.Name, wrong ?? (value.IsEmpty ? "empty" : value.ToString()), wrong is not null));
         }
 
-        Asked = asked;
+        Parameters = asked;
         if (asked.TrueForAll(one => !one.Item3))
             Trial = await runner.TryAsync(Query, arguments, cancel);
     }
@@ -269,7 +269,7 @@ public sealed class QueryModel(
             (
                 Input.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } given
                     ? given
-                    : QueryBinder.OwnArgument(parameter)
+                    : QueryBinder.ArgumentFromRecord(parameter)
                         ?? (part?.Find(parameter.Name) ?? part?.RecordType.Header.Find(parameter.Name))?.Code
             )
             is not { } text
@@ -288,7 +288,7 @@ public sealed class QueryModel(
         }
         else
         {
-            var trial = await trials.WithReachAsync(
+            var trial = await trials.WithRelatedAsync(
                 record,
                 text,
                 part,
@@ -303,13 +303,13 @@ public sealed class QueryModel(
 
         if (value.IsError)
             return (Value.Empty, value.Reason);
-        if (wanted == ValueForm.Link && value.Type == ValueForm.Number)
+        if (wanted == DataType.Link && value.DataType == DataType.Number)
             value = Value.LinkTo((long)value.Number);
-        return value.IsEmpty || value.Type == wanted
+        return value.IsEmpty || value.DataType == wanted
             ? (value, null)
             : (
                 Value.Empty,
-                $"This gives {value.Type}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is wanted."
+                $"This gives {value.DataType}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is wanted."
             );
     }
 }

@@ -93,7 +93,7 @@ public sealed class QueryInput
     /// <summary>The inputs for a query.</summary>
     /// <param name="query">The query.</param>
     /// <param name="told">The kinds of parameters that follow from what they are compared with: nobody chose those.</param>
-    public static QueryInput Of(QueryDefinition query, IReadOnlyDictionary<string, string> told) =>
+    public static QueryInput From(QueryDefinition query, IReadOnlyDictionary<string, string> told) =>
         new()
         {
             Label = query.Label,
@@ -143,7 +143,7 @@ public sealed class QueryInput
         {
             RecordType = Rows.Split('/')[0],
             Part = Rows.Split('/') is [_, var part] ? part : "header",
-            Where = Said(Condition),
+            Where = OrNull(Condition),
             Take = Take,
             Values =
                 Take == QueryTake.Count
@@ -151,13 +151,13 @@ public sealed class QueryInput
                     :
                     [
                         .. Values
-                            .Select((formula, at) => new QueryValue(Said(Names.ElementAtOrDefault(at)), (formula ?? "").Trim()))
+                            .Select((formula, at) => new QueryValue(OrNull(Names.ElementAtOrDefault(at)), (formula ?? "").Trim()))
                             .Where(value => value.Formula.Length > 0)
                             .Take(Take == QueryTake.Rows ? int.MaxValue : 1),
                     ],
-            Order = Take == QueryTake.Rows ? Said(Order) : null,
+            Order = Take == QueryTake.Rows ? OrNull(Order) : null,
             Descending = Take == QueryTake.Rows && Down,
         };
 
-    private static string? Said(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
+    private static string? OrNull(string? text) => string.IsNullOrWhiteSpace(text) ? null : text.Trim();
 }

@@ -5,7 +5,7 @@ using Pelto.Core.Values;
 namespace Pelto.Web.Pages;
 
 /// <summary>Lines of a record type, as typed.</summary>
-public sealed class OwnLinesInput
+public sealed class LinesInput
 {
     /// <summary>The code; empty for lines that are new.</summary>
     public string Code
@@ -87,7 +87,7 @@ public sealed class RecordTypeInput
     public bool Confirmed { get; set; }
 
     /// <summary>Its lines.</summary>
-    public List<OwnLinesInput> Lines { get; set; } = [];
+    public List<LinesInput> Lines { get; set; } = [];
 
     /// <summary>Codes of the roles that read.</summary>
     public List<string> Read { get; set; } = [];
@@ -102,7 +102,7 @@ public sealed class RecordTypeInput
     public List<string> Delete { get; set; } = [];
 
     /// <summary>The inputs for a definition.</summary>
-    public static RecordTypeInput Of(RecordTypeDefinition type) =>
+    public static RecordTypeInput From(RecordTypeDefinition type) =>
         new()
         {
             Label = type.Label,
@@ -115,7 +115,7 @@ public sealed class RecordTypeInput
             Gapless = type.Numbering.Gapless,
             Lines =
             [
-                .. type.Lines.Select(lines => new OwnLinesInput
+                .. type.Lines.Select(lines => new LinesInput
                 {
                     Code = lines.Code,
                     Label = lines.Label,
@@ -136,7 +136,7 @@ public sealed class RecordTypeInput
     /// <param name="problems">Takes what cannot be read.</param>
     public RecordTypeDefinition ToType(RecordTypeDefinition known, IEnumerable<string> taken, List<Problem> problems)
     {
-        var lines = new List<OwnLines>();
+        var lines = new List<LinesDefinition>();
         foreach (var one in Lines.Where(one => $"{one.Label}{one.Plural}{one.Code}".Trim().Length > 0))
             lines.Add(
                 new(

@@ -12,7 +12,7 @@ namespace Pelto.Web.Pages;
 public sealed record RegisterEntry(FieldDefinition Definition, Part Part, string Kind, ElementHistory? History, long Filled, long Rows)
 {
     /// <summary>Stands for what is seen through a link and kept nowhere.</summary>
-    public const long Seen = -1;
+    public const long ThroughLink = -1;
 
     /// <summary>Stands for a count where a field is worked out when it is read.</summary>
     public const long Live = -2;
@@ -42,10 +42,10 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
     public Locale Locale => request.Locale;
 
     /// <summary>True for administrators, who alone look at what removed fields held.</summary>
-    public bool IsAdministrator => WorkRights.All(request.Viewer);
+    public bool IsAdministrator => AdminRights.All(request.Viewer);
 
     /// <summary>True when the one who looks defines fields of a record type.</summary>
-    public bool MayDefine(RecordType type) => request.Viewer.MayAt(Works.Define, type.Code);
+    public bool MayDefine(RecordType type) => request.Viewer.MayAt(AdminWork.Define, type.Code);
 
     /// <summary>Shows it.</summary>
     public async Task OnGetAsync()
@@ -79,7 +79,7 @@ public sealed class RegisterModel(CurrentRequest request, ReleaseHistory history
                         field.Part,
                         field.KindInWords,
                         known.GetValueOrDefault(field.Definition.Id),
-                        field.IsSeen ? RegisterEntry.Seen
+                        field.IsThroughLink ? RegisterEntry.ThroughLink
                             : field.IsLive ? RegisterEntry.Live
                             : filled.GetValueOrDefault(field, RegisterEntry.Untold),
                         count ?? 0

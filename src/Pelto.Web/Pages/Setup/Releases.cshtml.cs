@@ -32,7 +32,7 @@ public sealed class ReleasesModel(CurrentRequest request, PeltoContext context, 
             return;
 
         // What was noticed was written down for all; whoever has part of the work is told anew, of that part.
-        var shown = Rows.Select(row => catalogues.Build(views.Seen(SiteDefinition.FromJson(row.Definition)))).ToList();
+        var shown = Rows.Select(row => catalogues.Build(views.VisibleTo(SiteDefinition.FromJson(row.Definition)))).ToList();
         foreach (var (row, at) in Rows.Select((row, at) => (row, at)))
             row.Summary =
                 at + 1 < shown.Count

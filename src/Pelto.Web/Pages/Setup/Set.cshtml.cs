@@ -36,7 +36,7 @@ public sealed class SetModel(CurrentRequest request, Drafts drafts, Catalogues c
     public bool IsGood => Read.Count > 0 && Unclosed is null && Read.All(row => row.Problems.Count == 0);
 
     /// <summary>What was done.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>Shows the page.</summary>
     public Task OnGetAsync(string? type) => LoadAsync(type, "");

@@ -55,7 +55,7 @@ public sealed class ShortcutInput
         };
 
     /// <summary>A shortcut, in its inputs.</summary>
-    public static ShortcutInput Of(Shortcut shortcut) =>
+    public static ShortcutInput From(Shortcut shortcut) =>
         new()
         {
             Id = shortcut.Id,
@@ -83,7 +83,7 @@ public sealed class ShortcutsModel(CurrentRequest request, Drafts drafts, People
     public string? Refusal { get; private set; }
 
     /// <summary>True when it was put in the draft just now.</summary>
-    public bool IsKept { get; private set; }
+    public bool IsSaved { get; private set; }
 
     /// <summary>Those for whom one can stand in the menu.</summary>
     public IReadOnlyList<(string Code, string Label)> Audiences { get; private set; } = [];
@@ -94,11 +94,11 @@ public sealed class ShortcutsModel(CurrentRequest request, Drafts drafts, People
         && request.Catalogue.Site.Shortcuts.FirstOrDefault(one => one.Id == row.Id) != now;
 
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(bool kept)
+    public async Task OnGetAsync(bool stored)
     {
-        IsKept = kept;
+        IsSaved = stored;
         await LoadAsync();
-        Rows = [.. draft.Site.Shortcuts.Select(ShortcutInput.Of), .. Blank()];
+        Rows = [.. draft.Site.Shortcuts.Select(ShortcutInput.From), .. Blank()];
     }
 
     /// <summary>Puts all of them in the draft, as one change.</summary>
@@ -120,15 +120,15 @@ public sealed class ShortcutsModel(CurrentRequest request, Drafts drafts, People
         Problems = (
             from pair in entered.Select((row, at) => (row, at))
             where !pair.row.Goes
-            from wrong in pair.row.ToShortcut().Wrong(draft.Host)
+            from wrong in pair.row.ToShortcut().Problem(draft.Host)
             select (Key: (pair.at, wrong.Property), wrong.Sentence)
         ).ToLookup(one => one.Key, one => one.Sentence);
-        SiteDefinition Change(SiteDefinition site) => then(Said(site, entered));
+        SiteDefinition Change(SiteDefinition site) => then(With(site, entered));
         if (Problems.Count == 0)
             Refusal = await drafts.RefuseAsync(request.Viewer, draft.Site, Change(draft.Site), HttpContext.RequestAborted);
         if (Problems.Count == 0 && Refusal is null)
         {
-            if (!Change(draft.Site).Says(draft.Site))
+            if (!Change(draft.Site).IsSameAs(draft.Site))
                 await drafts.ChangeAsync(Change, "Changed the shortcuts", request.Viewer);
             return null;
         }
@@ -138,7 +138,7 @@ public sealed class ShortcutsModel(CurrentRequest request, Drafts drafts, People
     }
 
     // What somebody else put in meanwhile stays.
-    private static SiteDefinition Said(SiteDefinition site, List<ShortcutInput> entered)
+    private static SiteDefinition With(SiteDefinition site, List<ShortcutInput> entered)
     {
         var said = entered.ToDictionary(row => row.Id, StringComparer.Ordinal);
         var known = site.Shortcuts.Select(one => one.Id).ToHashSet(StringComparer.Ordinal);
@@ -170,6 +170,6 @@ public sealed class ShortcutsModel(CurrentRequest request, Drafts drafts, People
     private async Task LoadAsync()
     {
         draft = await drafts.CatalogueAsync(HttpContext.RequestAborted);
-        Audiences = [(Layer.Everyone, "Everyone"), .. AudienceChoices.Of(draft.Host, await people.AllAsync())];
+        Audiences = [(Layer.Everyone, "Everyone"), .. AudienceChoices.For(draft.Host, await people.AllAsync())];
     }
 }

@@ -42,7 +42,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
     public IReadOnlyList<string> Effects { get; private set; } = [];
 
     /// <summary>What to tell on arrival.</summary>
-    public string? Said { get; private set; }
+    public string? Message { get; private set; }
 
     /// <summary>Who changed what, newest first.</summary>
     public IReadOnlyList<HistoryEntry> History { get; private set; } = [];
@@ -58,7 +58,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         site.Fields.Where(added => !added.Retired && added.Places().Any(place => place.RecordType == Known.Code));
 
     /// <summary>Opens a type, or begins one.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool kept)
+    public async Task<IActionResult> OnGetAsync(string id, bool stored)
     {
         await LoadAsync(id);
         if (IsNew)
@@ -70,12 +70,12 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
                 Delete = [.. Roles.Where(Enters).Select(role => role.Code)],
             };
         else if (site.FindType(id) is { } type)
-            Input = RecordTypeInput.Of(type);
+            Input = RecordTypeInput.From(type);
         else
             return NotFound();
         await ShowAsync(isAsked: !IsNew);
-        if (kept)
-            Said = "It is in the draft. People get it when you publish.";
+        if (stored)
+            Message = "It is in the draft. People get it when you publish.";
         return Page();
     }
 
@@ -202,7 +202,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         ];
         while (Input.Lines.Count < type.Lines.Count + SpareLines)
             Input.Lines.Add(new());
-        Effects = [.. RecordTypeWords.Says(type, Live is not null)];
+        Effects = [.. RecordTypeWords.Describe(type, Live is not null)];
         History = IsNew ? [] : await effects.HistoryAsync(typeId, request.Views);
     }
 }
