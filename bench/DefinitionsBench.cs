@@ -188,7 +188,7 @@ internal static class DefinitionsBench
             return Orders;
         });
         await server.ExecuteAsync("VACUUM added.sales_order");
-        await StepAsync(server, "starting value for all", plain, async () =>
+        await StepAsync(server, "default for all", plain, async () =>
         {
             await ChangeAsync(administrator, "f-begun", field => (field["defaultValue"], field["fillExisting"]) = ("begun", true));
             while ((string)(await server.ScalarAsync("SELECT state FROM pelto.job WHERE field = 'f-begun'"))! == "Running")

@@ -40,7 +40,7 @@ const publish = async comment => {
 };
 await define('Legs', 'Integer', 'header', 'sales_order.reference');
 await define('Leg angle, °', 'Integer', 'header', 'sales_order.reference');
-await define('Colour', 'Choice', 'lines', 'sales_order.lines.description', () => henna.getByLabel('Choices, one on each line').fill('Violet\nGreen\nYellow\nGrey\nRed'));
+await define('Colour', 'Choice', 'lines', 'sales_order.lines.description', () => henna.getByLabel('Choices, one per line').fill('Violet\nGreen\nYellow\nGrey\nRed'));
 await publish('Slings with several legs are ordered by leg count and angle; colours tell working loads apart');
 
 await eero.goto(`${url}/records/sales_order/300`);
@@ -80,7 +80,7 @@ await henna.keyboard.press('Alt+a');
 await henna.getByRole('button', { name: 'A field here: after Payment terms' }).click();
 await henna.getByLabel('Label on screens').fill('Certificate copies');
 await henna.getByRole('radio', { name: 'Integer', exact: true }).check({ force: true });
-await henna.getByLabel('Starting value').fill('1');
+await henna.getByLabel('Default').fill('1');
 await henna.getByLabel('Try a value').fill('two');
 await shoot(henna, 'field');
 await henna.getByRole('button', { name: 'Review and publish' }).click();

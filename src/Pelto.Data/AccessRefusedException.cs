@@ -5,4 +5,4 @@ public class AccessRefusedException(string message) : Exception(message);
 
 /// <summary>Somebody has to show again who they are before this is done.</summary>
 public sealed class ConfirmationRequiredException()
-    : AccessRefusedException("Show again that it is you, then repeat this: it was not done.");
+    : AccessRefusedException("Confirm again that it is you, then repeat this: it was not done.");

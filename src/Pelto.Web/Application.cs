@@ -186,7 +186,7 @@ public static class Application
                 forwarded.KnownProxies.Add(
                     System.Net.IPAddress.TryParse(proxy, out var address)
                         ? address
-                        : throw new HostException($"{ProxySetting} names {proxy}, which is no address of a network.")
+                        : throw new HostException($"{ProxySetting} names {proxy}, which is not an address of a network.")
                 );
         });
 

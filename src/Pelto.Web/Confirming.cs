@@ -50,7 +50,7 @@ public sealed class Confirming(CurrentRequest request, Sessions sessions, Creden
             return true;
         }
 
-        refusal = (form, shown.Length == 0 ? "Show that it is you." : "That is not right.");
+        refusal = (form, shown.Length == 0 ? "Confirm that it is you." : "That is not right.");
         return false;
     }
 }

@@ -52,7 +52,7 @@ internal static class Failures
             BadHttpRequestException bad => (bad.StatusCode, "This request cannot be read."),
             _ when DatabaseErrors.IsUnreadable(error) => (
                 StatusCodes.Status400BadRequest,
-                "This holds a character or a number that cannot be. Nothing was saved."
+                "This holds a character or a number that is not valid. Nothing was saved."
             ),
             _ when DatabaseErrors.IsFull(error) => (
                 StatusCodes.Status507InsufficientStorage,
@@ -64,7 +64,7 @@ internal static class Failures
             ),
             _ => (
                 StatusCodes.Status500InternalServerError,
-                "Something went wrong here, and nothing was saved. It has been put down for the administrator."
+                "Something went wrong here, and nothing was saved. It has been logged for the administrator."
             ),
         };
 

@@ -83,11 +83,11 @@ internal static class SenderLimits
             CultureInfo.InvariantCulture
         );
         if (http.Request.Path.StartsWithSegments(Interface.Root))
-            await Problems.For(response.StatusCode, "This came too often. Wait a second, then go on more slowly.").ExecuteAsync(http);
+            await Problems.For(response.StatusCode, "Too many requests. Wait a second, then go on more slowly.").ExecuteAsync(http);
         else
             await Failures.WriteAsync(
                 http,
-                "From where you are, this was asked for very often just now. Please wait half a minute; what you typed is still on your page.",
+                "This was asked for very often from your network just now. Please wait half a minute; what you typed is still on your page.",
                 cancel
             );
     }
@@ -95,7 +95,7 @@ internal static class SenderLimits
     private static int Read(IConfiguration settings, string name, int usual) =>
         settings[name] is not { Length: > 0 } text ? usual
         : int.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var number) && number > 0 ? number
-        : throw new InvalidOperationException($"{name} is “{text}”; a whole number above 0 is wanted.");
+        : throw new InvalidOperationException($"{name} is “{text}”; a whole number above 0 is expected.");
 
     private static string Sender(HttpContext context) => new Sender(context.Connection.RemoteIpAddress, "").Network;
 

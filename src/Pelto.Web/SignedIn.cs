@@ -72,7 +72,7 @@ public sealed record SignedIn(Viewer Viewer, Guid? Session, DateTimeOffset Confi
         else if (HttpMethods.IsGet(context.Request.Method) && !path.StartsWithSegments("/live"))
             context.Response.Redirect("/account/security");
         else
-            throw new AccessRefusedException("A second factor is demanded of you: set it up first, under Signing in.");
+            throw new AccessRefusedException("You need a second factor: set it up first, under Signing in.");
     }
 
     /// <summary>Looks a cookie's session up; one that has ended is worth nothing.</summary>

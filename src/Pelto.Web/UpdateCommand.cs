@@ -81,7 +81,7 @@ internal static class UpdateCommand
                 layer.Where(fate => fate.Sentence is not null).Select(fate => $"{fate.RecordType}: {fate.Says} - {fate.Sentence}")
             );
         Section(
-            "What is written anew",
+            "What is rewritten",
             update.Rewritings.Select(rewriting => $"{rewriting.What}: {rewriting.Before} becomes {rewriting.After}")
         );
         Section("What stands in the way", update.Problems.Select(problem => problem.Sentence).Distinct());

@@ -224,7 +224,7 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
             )
         );
 
-        // What an order took over from its customer is the order's own; what is worked out over whatever partner is not theirs to know.
+        // What an order took over from its customer is the order's own; what is calculated over whatever partner is not theirs to know.
         Assert.Equal(AccessLevel.Write, Eero.LevelAt(order.Header.Find("payment_terms")!));
 
         // What points to it is counted among what they may read; a name that they may not read is not on the list of orders.

@@ -184,7 +184,7 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Values: one is needed, names differ, texts have no total, secrets and days that move on by themselves are not read"
+        DisplayName = "Values: one is required, names differ, texts have no total, secrets and days that move on by themselves are not read"
     )]
     public async Task Values_are_checked()
     {

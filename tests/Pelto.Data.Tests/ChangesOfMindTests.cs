@@ -34,7 +34,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "decimal", Length = null }), "Test", Site.Administrator);
         var (_, _, plan) = await site.Plans.PlanAsync(Site.Administrator);
         Assert.Contains(
-            "300 values on file are carried over, while everyone works; 200 cannot be turned and become empty.",
+            "300 values on file are converted while everyone works; 200 cannot be turned and become empty.",
             plan.Changes.Single().Effect,
             StringComparison.Ordinal
         );
@@ -296,7 +296,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Records on file get the starting value in the background, new ones at once; the job is undone where nobody has changed it since"
+        DisplayName = "Records on file get the default in the background, new ones at once; the job is undone where nobody has changed it since"
     )]
     public async Task Starting_values_fill()
     {

@@ -124,7 +124,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(Of(tried.State, "headroom").Number + 1000, Of((await site.Store.FindAsync(type, 12, Site.Desk))!, "headroom").Number);
     }
 
-    [Fact(DisplayName = "What cannot be worked out is shown with its reason, empty in lists, and holds nobody up")]
+    [Fact(DisplayName = "What cannot be calculated is shown with its reason, empty in lists, and holds nobody up")]
     public async Task Errors_hold_nobody_up()
     {
         await GoLiveAsync(
@@ -137,7 +137,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var record = (await site.Store.FindAsync(type, 20, Site.Desk))!;
         Assert.Equal("Division by zero.", record.Header[type.Header.Find("ratio")!.Slot].Reason);
         Assert.Contains("60", record.Header[type.Header.Find("code_of")!.Slot].Reason, StringComparison.Ordinal);
-        Assert.Equal("The result is larger than can be reckoned with.", record.Header[type.Header.Find("huge")!.Slot].Reason);
+        Assert.Equal("The result is too large.", record.Header[type.Header.Find("huge")!.Slot].Reason);
         Assert.All(await ListAsync("-huge"), row => Assert.True(row[type.Header.Find("huge")!].Value.IsEmpty));
         Assert.All(await ListAsync("-ratio"), row =>
             Assert.True(row[type.Header.Find("ratio")!].Value.IsEmpty && row[type.Header.Find("code_of")!].Value.IsEmpty)
@@ -160,7 +160,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Sixty live fields that each read the one before twice are one list and one record, quickly; what another record cannot work out is empty here, in memory and in the list"
+        DisplayName = "Sixty live fields that each read the one before twice are one list and one record, quickly; what another record cannot calculate is empty here, in memory and in the list"
     )]
     public async Task Long_chains_stay_short()
     {
@@ -481,7 +481,7 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
             await site.ScalarAsync("SELECT doubled FROM added.sales_order WHERE id = 25")
         );
         var typed = await site.Saver.SaveAsync(type, 25, site.Changes("sales_order", ("doubled", Value.From(1m))), Site.Desk);
-        Assert.Equal("doubled is computed and cannot be typed.", typed.Outcome.Messages.Single().Sentence);
+        Assert.Equal("doubled is calculated and cannot be typed.", typed.Outcome.Messages.Single().Sentence);
     }
 
     [Fact(DisplayName = "What the clock makes old is filled again once a night, on one node, and only then")]
@@ -586,12 +586,15 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     public void Refusals()
     {
         Assert.Contains(
-            "These fields go round in a circle: a reads b reads c reads a.",
+            "These fields depend on each other in a circle: a reads b reads c reads a.",
             ProblemsOf(Computed("a", "b + 1"), Computed("b", "c + 1"), Computed("c", "a + 1"))
         );
         Assert.Contains("The formula gives a text, and the field takes a number.", ProblemsOf(Computed("a", "reference")));
         Assert.Empty(ProblemsOf(Computed("a", "TODAY() - order_date", live: false)));
-        Assert.Contains("A formula fills it: nobody could type what is demanded.", ProblemsOf(Computed("a", "1") with { Required = true }));
+        Assert.Contains(
+            "A formula fills it: nobody could type the required value.",
+            ProblemsOf(Computed("a", "1") with { Required = true })
+        );
         Assert.Contains(ProblemsOf(Computed("a", "net_totl * 2")), sentence =>
             sentence.Contains("Did you mean net_total?", StringComparison.Ordinal)
         );
@@ -603,7 +606,9 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var catalogue = site.Catalogues.Build(
             new SiteDefinition { Fields = [Computed("a", "b + 1"), Computed("b", "a + 1"), Computed("reads", "a * 2")] }
         );
-        Assert.Contains(catalogue.Problems, problem => problem.Sentence.Contains("go round in a circle", StringComparison.Ordinal));
+        Assert.Contains(catalogue.Problems, problem =>
+            problem.Sentence.Contains("depend on each other in a circle", StringComparison.Ordinal)
+        );
         Assert.Null(
             await site
                 .Services.GetRequiredService<FormulaProofs>()

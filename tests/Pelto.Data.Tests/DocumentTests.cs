@@ -104,7 +104,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             {
                 Id = "f-" + id,
                 AlsoOn = [new("delivery", part)],
-                CarriedOver = true,
+                CarriedAlong = true,
             };
         await site.Drafts.ChangeAsync(
             draft =>
@@ -166,7 +166,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Equal(SaveResult.Refused, saving.Result);
         Assert.Equal(
             [
-                "header.warehouse: Warehouse is needed.",
+                "header.warehouse: Warehouse is required.",
                 $"lines.{saving.Outcome.State.Lines[0][0].Key}.quantity: Only 10 of this are still open in {order.Title}.",
             ],
             saving.Outcome.Messages.Select(message => $"{message.At}: {message.Sentence}")
@@ -201,8 +201,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             );
         }
 
-        Assert.Equal(["Warehouse is needed."], await ChangeAsync(10));
-        Assert.Equal(["Warehouse is needed.", $"Only 10 of this are still open in {order.Title}."], await ChangeAsync(11));
+        Assert.Equal(["Warehouse is required."], await ChangeAsync(10));
+        Assert.Equal(["Warehouse is required.", $"Only 10 of this are still open in {order.Title}."], await ChangeAsync(11));
 
         // And of the order, with lines that are new: nothing can follow those.
         var change = site.Changes("sales_order", ("order_date", Value.Empty));
@@ -214,7 +214,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var messages = (await site.Saver.SaveAsync(Orders, order.Id, change, Site.Administrator)).Outcome.Messages;
         Assert.Equal(
             [
-                "header.order_date: Order date is needed.",
+                "header.order_date: Order date is required.",
                 $"lines.{order.Lines[0][0].Key}.quantity: Delivered is 6 already; Quantity cannot be less.",
             ],
             messages.Select(message => $"{message.At}: {message.Sentence}")
@@ -308,7 +308,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var savings = await Task.WhenAll(next.Select(one => site.Saver.SaveAsync(Deliveries, null, RecordChanges.Between(one), Site.Desk)));
         Assert.Equal(6, savings.Count(saving => saving.Result == SaveResult.Saved));
         Assert.All(savings.Where(saving => saving.Result == SaveResult.Refused), saving =>
-            Assert.Equal($"Nothing of this is open in {order.Title} any more.", saving.Outcome.Messages.Single().Sentence)
+            Assert.Equal($"Nothing of this is open in {order.Title} any longer.", saving.Outcome.Messages.Single().Sentence)
         );
         Assert.Equal(Value.From(6m), Get(await FindAsync("sales_order", order.Id!.Value), 0, "delivered"));
     }
@@ -406,7 +406,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var typed = new RecordChanges();
         typed.Lines[Orders.LineParts[0]] = [site.Line($"{other.Lines[0][0].Id}", other.Lines[0][0].Id, ("delivered", Value.From(99m)))];
         Assert.Equal(
-            "Delivered is kept up by itself and cannot be typed.",
+            "Delivered is maintained by the ERP and cannot be typed.",
             (await site.Saver.SaveAsync(Orders, other.Id, typed, Site.Administrator)).Outcome.Messages.Single().Sentence
         );
     }
@@ -473,7 +473,7 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         static FieldDefinition Both(string code, string part, bool along) =>
             Site.Field(code, "text", part) with
             {
-                CarriedOver = along,
+                CarriedAlong = along,
                 AlsoOn = [new("delivery", part, false), new("sales_invoice", part, false)],
             };
         foreach (var field in new[] { Both("wishes", "header", true), Both("gate", "header", false), Both("mark", "lines", true) })
@@ -495,8 +495,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         var invoice = (await FollowAsync(Between(site.Type("sales_invoice"), "delivery"), delivery)).Outcome.State;
         Assert.Equal(("3.2", "blue"), (Get(invoice, "wishes").ToString(), Get(invoice, 0, "mark").ToString()));
 
-        var alone = site.Catalogues.Build(new SiteDefinition { Fields = [Site.Field("alone", "text") with { CarriedOver = true }] });
-        Assert.Contains(alone.Problems, problem => problem.Property == "carriedOver");
+        var alone = site.Catalogues.Build(new SiteDefinition { Fields = [Site.Field("alone", "text") with { CarriedAlong = true }] });
+        Assert.Contains(alone.Problems, problem => problem.Property == "carriedAlong");
     }
 
     [Fact(

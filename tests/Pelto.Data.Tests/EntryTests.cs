@@ -195,7 +195,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         Assert.Equal(("198.51.100.1", "a browser", site.Catalogues.Live.Release), (entry.Row.Address, entry.Row.Agent, entry.Row.Release));
 
         // What the form did not ask for is asked of those who accept; until then it waits.
-        Assert.Equal("verdict is needed.", (await AcceptAsync(entry)).Outcome.Messages.Single().Sentence);
+        Assert.Equal("verdict is required.", (await AcceptAsync(entry)).Outcome.Messages.Single().Sentence);
         Assert.Equal(EntryState.Waiting, (await Entries.FindAsync(Type, entry.Row.Id, Site.Desk))!.Row.State);
         var saved = (await AcceptAsync(entry, ("verdict", Value.From("ours")))).Outcome.State;
         Assert.Equal(
@@ -308,7 +308,7 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         );
         Assert.Equal(Entries.MaxInAnHour, endings.Count(ending => ending.Reference is not null));
         Assert.All(endings.Where(ending => ending.Reference is null), ending =>
-            Assert.Contains("very often within the last hour", ending.Refusal, StringComparison.Ordinal)
+            Assert.Contains("very often from your network within the last hour", ending.Refusal, StringComparison.Ordinal)
         );
         Assert.NotNull((await SendAsync(Claim(("name", Value.From("Other"))), "2001:db8:6::1")).Reference);
         Assert.Contains("more than the form takes", (await SendAsync(Long(), "198.51.100.6")).Refusal, StringComparison.Ordinal);

@@ -159,7 +159,7 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
         await site.PublishAsync(Site.Field("short", "text") with { Length = 20, Formula = "LEFT(delivery_window; 8)", Live = true });
         Assert.Equal("weekdays", await ReadAsync("short", 12));
         Assert.Equal(
-            "short reads Delivery window, which is not there any more. Let it read something else first.",
+            "short reads Delivery window, which no longer exists. Let it read something else first.",
             Assert.Single(HostUpdate.Make(site.Catalogues.Live, Hosts.Installed).Problems).Sentence
         );
         await SaveAsync(13, ("customer_reference", "still at work"));

@@ -81,7 +81,7 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
             site.Changes("sales_order", ("checked_by", Value.LinkTo(987654))),
             Site.Desk
         );
-        Assert.Equal("checked_by points to a record that is not there.", saving.Outcome.Messages.Single().Sentence);
+        Assert.Equal("checked_by points to a record that does not exist.", saving.Outcome.Messages.Single().Sentence);
     }
 
     [Fact(

@@ -124,7 +124,7 @@ public sealed class ListIndexTests(NarrowSite site) : IClassFixture<NarrowSite>
         var tried = 0;
         foreach (var function in Core.Formulas.Functions.ByName.Values.Where(function => function.Group != FunctionGroup.Lists))
         {
-            // Over a column, so that nothing is worked out beforehand.
+            // Over a column, so that nothing is calculated beforehand.
             var text = string.Join(
                 "; ",
                 function

@@ -70,7 +70,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "1,200 fields and 2,000 are filled in one save, read, listed, sorted, looked in, asked for by queries, worked out and filled by jobs, whichever table holds them; each is kept up, removed and brought back"
+        DisplayName = "1,200 fields and 2,000 are filled in one save, read, listed, sorted, looked in, asked for by queries, calculated and filled by jobs, whichever table holds them; each is kept up, removed and brought back"
     )]
     public async Task Further_tables()
     {
@@ -113,7 +113,7 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         Assert.Equal([1L, 2L], rows.Select(row => row.Id).Order());
         Assert.Equal(Long(700), rows.Single(row => row.Id == 1)[At("m_700")].Value.Text);
 
-        // What comes later stands behind these: a formula over fields of two tables, live and kept; a starting value for what is on file;
+        // What comes later stands behind these: a formula over fields of two tables, live and kept; a default for what is on file;
         // one that is filled until typed over.
         FieldDefinition[] later =
         [

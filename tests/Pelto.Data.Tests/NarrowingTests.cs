@@ -208,7 +208,7 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
         );
         var changed = await SaveAsync(5, ("customer", Value.LinkTo(other)));
         Assert.Equal(
-            $"{offered[0].Identifier} does not go with Customer as it stands here. Choose another, or change that.",
+            $"{offered[0].Identifier} does not go with Customer as filled in here. Choose another, or change that.",
             changed.Outcome.Messages.Single().Sentence
         );
         Assert.Equal("header.hoist", changed.Outcome.Messages.Single().At.ToString());
@@ -248,7 +248,7 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
     [InlineData("custmer = record.customer", "At character 1: There is no field “custmer” here. Did you mean customer?")]
     [InlineData("customer = record.custmer", "At character 19: There is no field “custmer” here. Did you mean customer?")]
     [InlineData("customer = record.customer.name", "At character 1: A link cannot be compared with a text.")]
-    [InlineData("serial.name = \"x\"", "At character 8: Serial number is no link, so nothing can be read through it.")]
+    [InlineData("serial.name = \"x\"", "At character 8: Serial number is not a link, so nothing can be read through it.")]
     [InlineData("customer", "A condition gives yes or no, such as number = record.number.")]
     [InlineData("number = record.asset.number", "It cannot depend on what is chosen in this very field.")]
     public void Problems_are_placed(string offers, string sentence)

@@ -598,7 +598,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "An endless query is stopped in time, says so at its field, and holds nobody up, however many lines there are, though its field is needed"
+        DisplayName = "An endless query is stopped in time, says so at its field, and holds nobody up, however many lines there are, though its field is required"
     )]
     public async Task Endless()
     {
@@ -670,7 +670,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
             site.Catalogues.Live.Site.With(site.Catalogues.Live.Site.Find("f-remark")! with { Retired = true })
         );
         Assert.Equal(
-            "It reads a field that is not there any more (f-remark).",
+            "It reads a field that no longer exists (f-remark).",
             Assert.Single(without.Problems, problem => problem.Element == "q-remark").Sentence
         );
     }
@@ -740,7 +740,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal((Value.Empty, null), (Take(NoRow.Empty, ManyRows.First, 0), Take(NoRow.Keep, ManyRows.First, 0)));
         Assert.Equal("Last price found nothing.", Take(NoRow.Say, ManyRows.First, 0)!.Value.Reason);
         Assert.Equal((Value.From("r1"), Value.Empty), (Take(NoRow.Empty, ManyRows.First, 2), Take(NoRow.Empty, ManyRows.Empty, 2)));
-        Assert.Equal("Last price found several rows, and one is wanted.", Take(NoRow.Empty, ManyRows.Say, 2)!.Value.Reason);
+        Assert.Equal("Last price found several rows where one is expected.", Take(NoRow.Empty, ManyRows.Say, 2)!.Value.Reason);
         Assert.Equal(Value.From("r1"), Take(NoRow.Say, ManyRows.Say, 1));
         Assert.Equal(
             "A query begins with SELECT or WITH: it only reads.",

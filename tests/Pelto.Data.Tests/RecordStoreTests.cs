@@ -6,7 +6,7 @@ namespace Pelto.Data.Tests;
 
 public sealed class RecordStoreTests(NarrowSite site) : IClassFixture<NarrowSite>
 {
-    [Fact(DisplayName = "A new order gets its number, its starting values and its totals")]
+    [Fact(DisplayName = "A new order gets its number, its defaults and its totals")]
     public async Task Orders_are_created()
     {
         var saved = await CreateAsync(2);

@@ -183,7 +183,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
         );
     }
 
-    [Fact(DisplayName = "Each company counts for itself, without gaps where that is promised, also when both create at once")]
+    [Fact(DisplayName = "Each company has its own count, without gaps where that is promised, also when both create at once")]
     public async Task Companies_count_for_themselves()
     {
         foreach (var gapless in new[] { false, true })
@@ -310,7 +310,7 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
                     .Replace("year", inYear.ToString(CultureInfo.InvariantCulture), StringComparison.Ordinal)
                     .Replace("004", number.ToString("000", CultureInfo.InvariantCulture), StringComparison.Ordinal);
             (string, Value)[] Of(string tag, string company = "fi") =>
-                Says("Each company counts for itself")
+                Says("Each company has its own count")
                     ? [("tag", Value.From(tag)), ("company", Value.From(company))]
                     : [("tag", Value.From(tag))];
 
@@ -322,13 +322,13 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
             );
             if (Says("a save that fails can leave a gap"))
                 await site.ScalarAsync(
-                    $"SELECT nextval('own.{code}_number_number{(Says("Each company counts for itself") ? "_fi" : "")}')"
+                    $"SELECT nextval('own.{code}_number_number{(Says("Each company has its own count") ? "_fi" : "")}')"
                 );
             else
-                Assert.True(Says("No number is left out"));
-            var second = Says("No number is left out") ? 5 : 6;
+                Assert.True(Says("Numbers have no gaps"));
+            var second = Says("Numbers have no gaps") ? 5 : 6;
             Assert.Equal(Numbered(second, year), (await SaveAsync(code, null, site.Changes(code, Of("two")))).Title);
-            if (Says("Each company counts for itself"))
+            if (Says("Each company has its own count"))
                 Assert.Equal(Numbered(4, year, "NO"), (await SaveAsync(code, null, site.Changes(code, Of("other", "no")))).Title);
 
             // In the year that follows.

@@ -92,7 +92,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "What is saved as it stood there already is not written over by a refill that read the record before: neither what is worked out nor what somebody typed"
+        DisplayName = "What is saved as it stood there already is not written over by a refill that read the record before: neither what is calculated nor what somebody typed"
     )]
     public async Task Same_value_is_a_value()
     {
@@ -133,7 +133,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
             var record = (await site.Store.FindAsync(field.Part.RecordType, 40, Site.Desk))!;
             var before = record.Header[field.Slot];
 
-            // The refill has worked out all that it is going to store, and waits for a row that somebody holds: the first in whatever order
+            // The refill has calculated all that it is going to store, and waits for a row that somebody holds: the first in whatever order
             // it goes.
             var key = await site.ScalarAsync(
                 $"SELECT indexrelid::regclass::text FROM pg_index WHERE indrelid = '{table}'::regclass AND indisprimary"
@@ -208,7 +208,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "What is published together is stored in order: each field after those that it is worked out from, over record types too"
+        DisplayName = "What is published together is stored in order: each field after those that it is calculated from, over record types too"
     )]
     public async Task Stored_in_order()
     {

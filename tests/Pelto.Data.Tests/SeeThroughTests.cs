@@ -176,7 +176,7 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
     [InlineData("customer", "path", "Say through which link and what, such as customer.credit_limit.")]
     [InlineData("custmer.name", "path", "Sales order has no field “custmer”. Did you mean customer?")]
     [InlineData("customer.nam", "path", "Partner has no field “nam”. Did you mean name?")]
-    [InlineData("reference.name", "path", "Customer's reference is no link, so nothing is seen through it.")]
+    [InlineData("reference.name", "path", "Customer's reference is not a link, so nothing is seen through it.")]
     public void Problems_are_placed(string path, string property, string sentence)
     {
         var problem = site.Catalogues.Build(new SiteDefinition().With(Seen("far", path))).Problems.Single();

@@ -100,7 +100,7 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         await site.ScalarAsync("UPDATE added.sales_order SET riggers = ARRAY[5, 6, 5] WHERE id = 21");
         Assert.Equal("5 6", await KeptAsync(21));
         Assert.Equal(
-            "riggers points to a record that is not there.",
+            "riggers points to a record that does not exist.",
             (await SaveAsync(21, "riggers", 5, 99_999)).Outcome.Messages.Single().Sentence
         );
         Assert.Contains(

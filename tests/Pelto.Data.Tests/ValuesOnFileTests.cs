@@ -30,7 +30,7 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
         ["kept"] = field => field with { Formula = Formula },
         ["until typed over"] = field => field with { Formula = Formula, Fills = FillMode.Untouched },
         ["when chosen"] = field => field with { Formula = Formula, Fills = FillMode.Chosen },
-        ["required"] = field => field with { Required = true, Label = "Other", Least = "1" },
+        ["required"] = field => field with { Required = true, Label = "Other", Minimum = "1" },
     };
 
     [Fact(
@@ -58,8 +58,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
             Is(ValuesOnFile.Stay, id => before[id]);
             Is("get no value", _ => null);
             Is("stored there before", id => before[id]);
-            Is("on file get the starting value", _ => 7);
-            Is("that have none get the starting value", id => before[id] ?? 7);
+            Is("on file get the default", _ => 7);
+            Is("that have none get the default", id => before[id] ?? 7);
             Is("get their value in the background, which can be undone.", id => given[id]);
             Is("Nothing is stored", id => before[id]);
 
@@ -100,7 +100,7 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
 
         var said = await GoAsync(count, count with { DefaultValue = "4", FillExisting = true, AlsoOn = [new("employee")] });
         Assert.Contains(
-            "With employees: Records on file get the starting value in the background, which can be undone.",
+            "With employees: Records on file get the default in the background, which can be undone.",
             said.Single(),
             StringComparison.Ordinal
         );

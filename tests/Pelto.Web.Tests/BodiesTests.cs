@@ -101,7 +101,7 @@ public sealed class BodiesTests(App app) : IClassFixture<App>
         foreach (
             var (asks, sentence) in new[]
             {
-                ("filter=colour~is~red", "There is no field “colour” to look in."),
+                ("filter=colour~is~red", "There is no field “colour” to search."),
                 ("filter=net_total~like~1", "There is no test “like”."),
                 ("order=colour", "There is no field “colour” to sort by."),
                 ("group=colour", "There is no field “colour” to group by."),

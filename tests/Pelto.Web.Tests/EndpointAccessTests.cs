@@ -20,7 +20,7 @@ namespace Pelto.Web.Tests;
 /// Takes every endpoint of the running application, from its own list, as every role, and looks for values that the role must not get.
 /// </summary>
 /// <remarks>
-/// The values stand in guarded fields, built in and added, in what is worked out from them, in what is seen through a link to them, and in
+/// The values stand in guarded fields, built in and added, in what is calculated from them, in what is seen through a link to them, and in
 /// records that are withheld whole.
 /// </remarks>
 public sealed class EndpointAccessTests(App app) : IClassFixture<App>

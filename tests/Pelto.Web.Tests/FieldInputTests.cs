@@ -44,8 +44,8 @@ public sealed class FieldInputTests
             {
                 Currencies = ["NOK", "EUR"],
                 Digits = 9,
-                Least = "0",
-                Greatest = "10",
+                Minimum = "0",
+                Maximum = "10",
             },
             Field("integer") with
             {
@@ -105,13 +105,13 @@ public sealed class FieldInputTests
             Choices = "blue = Blue\nred",
         }.ToField(known, [], problems);
         Assert.Equal(
-            "“Red” is there already and retired. Offer it again, or call the new one otherwise.",
+            "“Red” exists already and is retired. Offer it again, or give the new one another label.",
             Assert.Single(problems).Sentence
         );
         Assert.Equal("Sininen", back.Choices!.Single(choice => choice.Code == "blue").Texts!["fi"]);
     }
 
-    [Fact(DisplayName = "Choices are read a line each: codes follow, blanks are passed over, a code can be set")]
+    [Fact(DisplayName = "Choices are read a line each: codes follow, blanks are skipped, a code can be set")]
     public void Choices_are_read()
     {
         var input = new FieldInput

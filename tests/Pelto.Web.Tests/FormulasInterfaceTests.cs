@@ -13,7 +13,7 @@ public sealed class FormulasInterfaceTests(App app) : IClassFixture<App>
         return (JsonObject)await (await api.SendJsonAsync(HttpMethod.Post, "formulas/try", body)).JsonAsync(status);
     }
 
-    [Theory(DisplayName = "Without a record, values and functions are worked out, each as its type")]
+    [Theory(DisplayName = "Without a record, values and functions are calculated, each as its type")]
     [
         InlineData("=1 + 2 * 3", "number", "7"),
         InlineData("\"a\" & 1.50", "text", "\"a1.5\""),
@@ -30,7 +30,7 @@ public sealed class FormulasInterfaceTests(App app) : IClassFixture<App>
         Assert.Empty(answer["problems"]!.AsArray());
     }
 
-    [Theory(DisplayName = "What is wrong is told at its place, and what cannot be worked out by its reason")]
+    [Theory(DisplayName = "What is wrong is told at its place, and what cannot be calculated by its reason")]
     [
         InlineData("ROUMD(1)", 0, 5, "Did you mean ROUND?"),
         InlineData("", 0, 0, "The formula is empty."),
@@ -72,7 +72,7 @@ public sealed class FormulasInterfaceTests(App app) : IClassFixture<App>
         );
     }
 
-    [Fact(DisplayName = "Bad requests are problem details; what one may not see is not worked out either")]
+    [Fact(DisplayName = "Bad requests are problem details; what one may not see is not calculated either")]
     public async Task Refusals()
     {
         await TryAsync("[]", status: HttpStatusCode.BadRequest);

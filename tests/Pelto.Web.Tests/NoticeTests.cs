@@ -109,7 +109,7 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         Set("fields", "f-mast", "check", "\"LEN(mast) > 2\""),
         Set("fields", "f-mast", "formula", "\"reference\""),
         Set("fields", "f-mast", "alsoOn", """[{"recordType": "quotation"}]"""),
-        Set("fields", "f-mass", "greatest", "\"500\""),
+        Set("fields", "f-mass", "maximum", "\"500\""),
         Set("fields", "f-mass", "decimals", "3"),
         Set("fields", "f-mass", "noTotals", "true"),
         Set("fields", "f-twice", "formula", "\"mass * 3\""),
@@ -134,7 +134,7 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         Set("fields", "f-own_note", "required", "true"),
         Set("fields", "f-parked", "label", "\"Parked away\""),
         Set("fields", "f-jib", "label", "\"Jib no.\""),
-        Set("fields", "f-jib", "greatest", "\"9\""),
+        Set("fields", "f-jib", "maximum", "\"9\""),
         Set("fields", "f-elsewhere", "label", "\"Far away\""),
         Set("fields", "f-elsewhere", "retired", "true"),
         Add("fields", """{"id": "f-fresh", "recordType": "sales_order", "code": "fresh", "label": "Fresh", "kind": "yes_no"}"""),
@@ -337,7 +337,7 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "A condition that decides over what a field is worked out from decides over that field: whoever is shown it is told; what a condition elsewhere decides over is shown to nobody whom it asks"
+        DisplayName = "A condition that decides over what a field is calculated from decides over that field: whoever is shown it is told; what a condition elsewhere decides over is shown to nobody whom it asks"
     )]
     public async Task Of_conditions_behind()
     {
@@ -387,11 +387,11 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
         }
     }
 
-    // Not drawn, and yet felt by whoever types there: what is judged, worked out or begun with.
+    // Not drawn, and yet felt by whoever types there: what is judged, calculated or begun with.
     private static bool IsFelt(string name) =>
         new[]
         {
-            "greatest",
+            "maximum",
             "unique",
             "pattern",
             "check",

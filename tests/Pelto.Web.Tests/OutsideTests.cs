@@ -64,7 +64,7 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
     }
 
     [Fact(
-        DisplayName = "A stranger gets the form and nothing behind it: no menu, no other field, no starting value, no names; and a heading is text, not markup"
+        DisplayName = "A stranger gets the form and nothing behind it: no menu, no other field, no default, no names; and a heading is text, not markup"
     )]
     public async Task Nothing_behind_it()
     {

@@ -159,7 +159,7 @@ public sealed class PagesTests(App app) : IClassFixture<App>
         );
     }
 
-    [Fact(DisplayName = "A form drawn under an older release saves, though a field that it could not show is needed now")]
+    [Fact(DisplayName = "A form drawn under an older release saves, though a field that it could not show is required now")]
     public async Task Older_forms_save()
     {
         var browser = await app.BrowserAsync("Eero Lahdenmaa");
@@ -173,7 +173,7 @@ public sealed class PagesTests(App app) : IClassFixture<App>
         var newer = await browser.PageAsync("/records/sales_order/40");
         Assert.Equal("from the older form", newer.QuerySelector("[name='header.reference']")!.GetAttribute("value"));
         var refused = await browser.PostAsync("/records/sales_order/40", newer.Filled(("header.reference", "again")));
-        Assert.Contains("Must is needed.", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
+        Assert.Contains("Must is required.", await refused.Content.ReadAsStringAsync(), StringComparison.Ordinal);
     }
 
     [Fact(DisplayName = "The notice of a release says what changed on the screen, to each what they may know of")]

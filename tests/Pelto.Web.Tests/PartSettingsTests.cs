@@ -6,7 +6,7 @@ namespace Pelto.Web.Tests;
 /// <summary>Settings of a part of a screen, as they are sent.</summary>
 public sealed class PartSettingsTests
 {
-    [Theory(DisplayName = "What is typed in other languages is kept, or refused with the line that is wrong: none is passed over")]
+    [Theory(DisplayName = "What is typed in other languages is kept, or refused with the line that is wrong: none is skipped")]
     [InlineData("nb: Merke\nFI: Merkki\n\n", null)]
     [InlineData("nb: Time: of day", null)]
     [InlineData("nb: Merke\nMerkki", "“Merkki” does not begin with its language")]

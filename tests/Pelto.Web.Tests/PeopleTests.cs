@@ -229,7 +229,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
             {
                 ("name", "", "1 to 120 characters"),
                 ("signIn", "ä b", "letters without accents"),
-                ("signIn", "Henna.Aro", "signs in as henna.aro already"),
+                ("signIn", "Henna.Aro", "already signs in as henna.aro"),
                 ("roles", "pilot", "There is no role pilot"),
             }
         )
@@ -286,7 +286,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
                 "Added the role Quality.",
                 "Added Paavo Laituri",
                 "Lets Paavo Laituri choose a password",
-                "Paavo Laituri does not work here any more",
+                "Paavo Laituri no longer works here",
             }
         )
             Assert.Contains(what, said2);
@@ -383,7 +383,7 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "The audit is exported as CSV and as JSON that keeps to its schema, and its digests can be worked out from the file alone"
+        DisplayName = "The audit is exported as CSV and as JSON that keeps to its schema, and its digests can be calculated from the file alone"
     )]
     public async Task Audit_is_exported()
     {

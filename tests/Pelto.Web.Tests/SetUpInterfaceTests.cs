@@ -114,7 +114,7 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
         await (await api.PutAsJsonAsync("setup/draft", before)).JsonAsync();
     }
 
-    [Fact(DisplayName = "Required, hidden and without a starting value cannot go live")]
+    [Fact(DisplayName = "Required, hidden and without a default cannot go live")]
     public async Task Hidden_required_is_refused()
     {
         var api = await app.InterfaceAsync("administrator");
@@ -151,7 +151,7 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
         await (await api.SendJsonAsync(HttpMethod.Put, "setup/draft", body)).JsonAsync((HttpStatusCode)status);
     }
 
-    [Fact(DisplayName = "The draft's ETag guards against overwriting somebody else's change; a comment is needed to publish")]
+    [Fact(DisplayName = "The draft's ETag guards against overwriting somebody else's change; a comment is required to publish")]
     public async Task Drafts_are_guarded()
     {
         var api = await app.InterfaceAsync("administrator");
@@ -228,7 +228,7 @@ public sealed class SetUpInterfaceTests(App app) : IClassFixture<App>
             var field in new[]
             {
                 """{"id": "f-w1", "recordType": "item", "code": "w1", "label": "W1", "kind": "choices", "choiceList": "l-1", "texts": {"fi": {"label": "Yksi"}}, "alsoOn": [{"recordType": "partner", "printed": true}], "printed": true}""",
-                """{"id": "f-w2", "recordType": "item", "code": "w2", "label": "W2", "kind": "money", "currencies": ["EUR", "NOK"], "digits": 9, "least": 0, "greatest": "10", "defaultValue": "5", "fillExisting": true}""",
+                """{"id": "f-w2", "recordType": "item", "code": "w2", "label": "W2", "kind": "money", "currencies": ["EUR", "NOK"], "digits": 9, "minimum": 0, "maximum": "10", "defaultValue": "5", "fillExisting": true}""",
                 """{"id": "f-w3", "recordType": "item", "code": "w3", "label": "W3", "kind": "identifier", "scheme": "own", "checkDigit": "mod11_2", "pattern": "[0-9X]+", "unique": true, "requiredWhen": "price > 10", "check": "w3 <> number", "checkMessage": "No."}""",
                 """{"id": "f-w4", "recordType": "item", "code": "w4", "label": "W4", "kind": "quantity", "units": ["KGM"], "decimals": 1, "retired": true}""",
             }

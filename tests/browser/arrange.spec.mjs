@@ -356,7 +356,7 @@ test('the turns of Tab in Arrange, and their play-through, are where Tab goes on
   await expect(henna.locator('[data-said]')).toContainText('Not done: ');
   expect(await layer()).toBe(3);
   await henna.keyboard.press('Control+z');
-  await expect(henna.locator('[data-said]')).toHaveText('There is nothing of this visit to undo.');
+  await expect(henna.locator('[data-said]')).toHaveText('There is nothing to undo since you came here.');
   await henna.locator('#part summary', { hasText: 'In other languages' }).click();
   await henna.locator('#set-texts').fill('nb: Kunden\nAsiakas');
   await henna.getByRole('button', { name: 'Set', exact: true }).click();

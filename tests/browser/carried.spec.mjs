@@ -8,7 +8,7 @@ const define = async (henna, part, label, choices) => {
   await henna.goto(`${pelto.url}/setup/fields/new?type=${part.split('/')[0]}&part=${part.split('/')[1]}`);
   await henna.getByLabel('Label on screens').fill(label);
   await henna.getByRole('radio', { name: 'Choice', exact: true }).check({ force: true });
-  await henna.getByLabel('Choices, one on each line').fill(choices);
+  await henna.getByLabel('Choices, one per line').fill(choices);
 };
 
 const choose = async (page, target, number) => {

@@ -13,7 +13,7 @@ test('a text becomes a choice of the values on file, has labels in Finnish, and 
   await henna.getByRole('radio', { name: 'Choice', exact: true }).check({ force: true });
   await expect(henna.getByText('3 different values stand on file')).toBeVisible();
   await henna.getByRole('button', { name: 'Take them as the choices' }).click();
-  await expect(henna.getByLabel('Choices, one on each line')).toHaveValue(/^Galvanised\n/);
+  await expect(henna.getByLabel('Choices, one per line')).toHaveValue(/^Galvanised\n/);
   await henna.getByLabel('People may add a choice while they enter a record').check();
   await henna.getByRole('button', { name: 'Put in the draft' }).click();
   await henna.getByText('It is in the draft').waitFor();
@@ -29,7 +29,7 @@ test('a text becomes a choice of the values on file, has labels in Finnish, and 
   await expect(henna.getByText('Line 4: a quotation mark begins a cell and none ends it')).toBeVisible();
   await henna.locator('#Pasted').fill('label\tcolour\nBright\t\nWaxed\tturquoise');
   await henna.getByRole('button', { name: 'Look at it' }).click();
-  await expect(henna.getByText('“Bright” is there already and retired.')).toBeVisible();
+  await expect(henna.getByText('“Bright” exists already and is retired.')).toBeVisible();
   await expect(henna.getByText('There is no colour “turquoise”')).toBeVisible();
   await henna.getByRole('button', { name: 'Put in the draft' }).click();
   await henna.getByText('It is in the draft').waitFor();
@@ -58,7 +58,7 @@ test('a text becomes a choice of the values on file, has labels in Finnish, and 
   await ritva.getByRole('option', { name: 'Add “bright”' }).click();
   await (await tried).finished();
   await ritva.evaluate(() => new Promise(requestAnimationFrame));
-  await expect(ritva.getByText('“Bright” is there already and retired. Choose another, or ask an administrator to offer it again.')).toBeVisible();
+  await expect(ritva.getByText('“Bright” exists already and is retired. Choose another, or ask an administrator to offer it again.')).toBeVisible();
   await expect(ritva.getByLabel('Surface')).toHaveValue('bright');
   expect(JSON.parse(pelto.sql("SELECT definition FROM pelto.release ORDER BY number DESC LIMIT 1")).fields[0].choices.length).toBe(3);
 });

@@ -13,7 +13,7 @@ test('a field of each kind is defined, published, filled and read', async ({ per
     await page.goto(`${pelto.url}/setup/fields/new?type=item`);
     await page.getByLabel('Label on screens').fill(label);
     await page.getByText(kind, { exact: true }).click();
-    if (kind === 'Choice') await page.getByLabel('Choices, one on each line').fill('Grade 8\nGrade 10');
+    if (kind === 'Choice') await page.getByLabel('Choices, one per line').fill('Grade 8\nGrade 10');
     await page.getByRole('button', { name: 'Put in the draft' }).click();
     await page.getByText('It is in the draft').waitFor();
   }
@@ -43,17 +43,17 @@ test('mistakes are said at their inputs while one types, and cannot be put in th
   await page.getByLabel('Code', { exact: true }).fill('reference');
   await expect(page.getByText('The code reference is taken by the built-in field Customer\'s reference.')).toBeVisible();
   await page.getByLabel('Longest, characters').fill('many');
-  await page.getByLabel('Starting value').fill('x');
+  await page.getByLabel('Default').fill('x');
   await expect(page.getByText('The length is a whole number.')).toBeVisible();
   await page.getByRole('button', { name: 'Put in the draft' }).click();
   await expect(page.getByLabel('Longest, characters')).toHaveValue('many');
   await expect(page.getByLabel('Code', { exact: true })).toHaveValue('reference');
   await page.getByLabel('Code', { exact: true }).fill('reference_2');
   await page.getByLabel('Longest, characters').fill('3');
-  await page.getByLabel('Starting value').fill('too long');
-  await expect(page.getByText('Its own rules refuse this starting value. At most 3 characters fit; this has 8.')).toBeVisible();
-  await page.getByLabel('Starting value').fill('');
-  await page.getByLabel('No record without it').check();
+  await page.getByLabel('Default').fill('too long');
+  await expect(page.getByText('Its own rules refuse this default. At most 3 characters fit; this has 8.')).toBeVisible();
+  await page.getByLabel('Default').fill('');
+  await page.getByLabel('Nothing is saved without it').check();
   await page.getByLabel('Where it stands').selectOption('on no screen');
   await expect(page.getByText('nobody could save a record')).toBeVisible();
   await page.getByLabel('Where it stands').selectOption('at the end');
@@ -77,7 +77,7 @@ test('the draft is undone and discarded without fear', async ({ person }) => {
   await expect(page.getByText('Adds Second thought')).toHaveCount(0);
 });
 
-test('a comment is needed to publish', async ({ person }) => {
+test('a comment is required to publish', async ({ person }) => {
   const page = await person(pelto, 'Henna Aro');
   await page.goto(`${pelto.url}/setup/fields/new?type=employee`);
   await page.getByLabel('Label on screens').fill('Locker');

@@ -50,8 +50,8 @@ test('every kind has its input: it is typed, saved, read again, and nonsense is 
   await page.goto(`${pelto.url}/records/item/3`);
 
   const wrong = {
-    Fee: ['1.005', 'EUR has 2 decimals.'], Share: ['much', '“much” is not a percentage.'], Load: ['heavy', 'is no quantity'], 'Pick-up': ['25:00', '“25:00” is not a time of day.'], Counted: ['yesterday', 'is not a date and time'],
-    'Maker page': ['javascript:alert(1)', 'is no web address'], 'Maker mail': ['nobody', 'is no e-mail address'], 'Maker phone': ['12', 'is no telephone number'], Account: ['FI21 1234 5600 0007 86', 'The check digit'],
+    Fee: ['1.005', 'EUR has 2 decimals.'], Share: ['much', '“much” is not a percentage.'], Load: ['heavy', 'is not a quantity'], 'Pick-up': ['25:00', '“25:00” is not a time of day.'], Counted: ['yesterday', 'is not a date and time'],
+    'Maker page': ['javascript:alert(1)', 'is not a web address'], 'Maker mail': ['nobody', 'is not an e-mail address'], 'Maker phone': ['12', 'is not a telephone number'], Account: ['FI21 1234 5600 0007 86', 'The check digit'],
   };
   for (const [label, [typed]] of Object.entries(wrong)) await page.getByLabel(label, { exact: true }).fill(typed);
   await page.keyboard.press('Control+s');
@@ -68,7 +68,7 @@ test('every kind has its input: it is typed, saved, read again, and nonsense is 
   await page.getByRole('textbox', { name: 'Usage' }).press('Control+a');
   await page.getByRole('button', { name: 'Bold' }).click();
   await page.getByLabel('Photo').setInputFiles({ name: 'photo.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg onload="alert(1)"/>') });
-  await expect(page.getByText('“photo.svg” is no picture. PNG, JPEG, GIF and WebP are.')).toBeVisible();
+  await expect(page.getByText('“photo.svg” is not a picture. PNG, JPEG, GIF and WebP are.')).toBeVisible();
   const dot = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
   await page.getByLabel('Photo').setInputFiles({ name: 'photo.png', mimeType: 'image/png', buffer: dot });
   await page.getByRole('link', { name: 'photo.png' }).waitFor();
@@ -104,14 +104,14 @@ test('a list is pasted, looked at, ordered by hand and shared; people find a cho
   await page.getByLabel('Label', { exact: true }).first().fill('Cores');
   await page.getByLabel('Pasted choices').fill('Steel core\n Fibre  core\nsteel core\nFibre-core\n"Plastic; hard"');
   await page.getByRole('button', { name: 'Look at it' }).click();
-  await expect(page.getByText('4 to take, 1 passed over.')).toBeVisible();
-  await expect(page.getByText('Stray blanks were taken off.')).toBeVisible();
+  await expect(page.getByText('4 to take, 1 skipped.')).toBeVisible();
+  await expect(page.getByText('Stray spaces were removed.')).toBeVisible();
   await expect(page.getByText('It is the same as line 1.')).toBeVisible();
   await expect(page.getByText('It is spelled almost like “Fibre core”: is it the same?')).toBeVisible();
   await page.getByRole('button', { name: 'Take 4 into the list' }).click();
   const labels = () => page.locator('[data-choice] input[name$="Label"]').evaluateAll(inputs => inputs.map(input => input.value));
   await expect.poll(labels).toEqual(['Steel core', 'Fibre core', 'Fibre-core', 'Plastic; hard']);
-  await page.getByRole('button', { name: 'Take Fibre-core away' }).click();
+  await page.getByRole('button', { name: 'Remove Fibre-core' }).click();
   await page.locator('[data-choice] input[name$="Label"]').nth(2).focus();
   await page.keyboard.press('Alt+ArrowUp');
   await expect.poll(labels).toEqual(['Steel core', 'Plastic; hard', 'Fibre core']);
@@ -163,7 +163,7 @@ test('the size follows from real values; shorter is refused with the records tha
   await page.goto(`${pelto.url}/setup/fields/new?type=partner`);
   await page.getByLabel('Label on screens').fill('Berth');
   await page.getByText('The size from real values').click();
-  await page.getByLabel('Real values, one on each line').fill('Quay 7\nFifteen letters\n\nB');
+  await page.getByLabel('Real values, one per line').fill('Quay 7\nFifteen letters\n\nB');
   await page.getByRole('button', { name: 'Look at what is pasted' }).click();
   await page.getByRole('button', { name: 'Take 18' }).click();
   await expect(page.getByLabel('Longest, characters')).toHaveValue('18');
@@ -195,24 +195,24 @@ test('the size follows from real values; shorter is refused with the records tha
   await expect(page.getByText('kind: text → integer')).toBeVisible();
 });
 
-test('a starting value reaches records on file as a job that is undone; rules are told all together', async ({ person }) => {
+test('a default reaches records on file as a job that is undone; rules are told all together', async ({ person }) => {
   const page = await person(pelto, 'Henna Aro');
   await define(page, 'employee', 'Grade of pay', 'Integer', async () => {
-    await page.getByLabel('Starting value of new records').fill('3');
+    await page.getByLabel('Default for new records').fill('3');
     await page.getByLabel(/Those without a value/).check();
-    await page.getByLabel('Least').fill('1');
-    await page.getByLabel('Greatest').fill('9');
+    await page.getByLabel('Minimum').fill('1');
+    await page.getByLabel('Maximum').fill('9');
   });
   await define(page, 'employee', 'Badge', 'Text', async () => {
     await page.getByLabel(/^Pattern/).fill('[A-Z]{2}[0-9]{2}');
     await page.getByLabel('What people read when it does not fit').fill('A badge is two letters and two figures.');
     await page.getByLabel('Unique').check();
-    await page.getByLabel('Needed where this holds').fill('grade_of_pay > 7');
+    await page.getByLabel('Required where this holds').fill('grade_of_pay > 7');
     await page.getByLabel('Check: must hold').fill('OR(grade_of_pay <> 5; badge <> "AA00")');
     await page.getByLabel('What people read when it does not', { exact: true }).fill('Grade 5 has no badge AA00.');
   });
   await page.goto(`${pelto.url}/setup/draft`);
-  await expect(page.getByText('Gives employees that have no Grade of pay the starting value.')).toBeVisible();
+  await expect(page.getByText('Gives employees that have no Grade of pay the default.')).toBeVisible();
   await publish(page, 'Pay');
   await expect.poll(() => pelto.sql('SELECT count(*) FROM added.employee WHERE grade_of_pay = 3')).toBe('40');
   await page.goto(`${pelto.url}/records/employee/2`);
@@ -224,7 +224,7 @@ test('a starting value reaches records on file as a job that is undone; rules ar
   await page.getByLabel('Grade of pay').fill('8');
   await page.getByLabel('Badge').fill('');
   await page.keyboard.press('Control+s');
-  await expect(page.getByText('Badge is needed here.')).toBeVisible();
+  await expect(page.getByText('Badge is required here.')).toBeVisible();
   await page.getByLabel('Badge').fill('AA00');
   await page.getByLabel('Grade of pay').fill('5');
   await page.keyboard.press('Control+s');
@@ -286,7 +286,7 @@ test('a usual set is pasted, checked as a whole and fine-tuned; one definition s
   await reader.goto(`${pelto.url}/account/settings`);
   await reader.getByLabel('Language and country').selectOption('fi-FI');
   await reader.getByLabel('Time zone').selectOption('Europe/Helsinki');
-  await reader.getByRole('button', { name: 'Keep' }).click();
+  await reader.getByRole('button', { name: 'Save' }).click();
   await expect(reader.getByText('25.11.2026 14.30')).toBeVisible();
   await reader.goto(`${pelto.url}/records/sales_order/1`);
   await reader.getByLabel('Alus').fill('Aallotar');
@@ -320,7 +320,7 @@ test('a field is retired and restored, removed and brought back with its data; t
 
   await page.goto(address);
   await page.getByText('Remove it for good').click();
-  await expect(page.getByText('It stands on the screen of partners.')).toBeVisible();
+  await expect(page.getByText('It is on the screen of partners.')).toBeVisible();
   await page.getByRole('button', { name: 'Remove it, in the draft' }).click();
   await expect(page.getByText('Its data (1 value) is saved to a file first')).toBeVisible();
   await publish(page, 'Gone');
@@ -351,7 +351,7 @@ test('lists filter what is added: typed in one’s own way, kept in the address,
   const rows = await page.locator('#rows tbody tr').count();
   await page.reload();
   await expect(page.locator('#rows tbody tr')).toHaveCount(rows);
-  await page.getByRole('link', { name: /^Take away/ }).click();
+  await page.getByRole('link', { name: /^Remove/ }).click();
   await expect(page.locator('#rows tbody tr').first()).toBeVisible();
   expect(page.url()).not.toContain('filter');
 });

@@ -55,7 +55,7 @@ test('guarded, granted, opened with a comment, kept while not open; the detour i
   await henna.getByRole('textbox', { name: 'Why' }).fill('They answer for the margin');
   await henna.getByRole('button', { name: 'Put in the draft' }).press('Enter');
   await expect(said(henna)).toContainText('Opens for role Sales manager');
-  await expect(henna.getByText('from it and what it is worked out from, they can learn Cost of items')).toBeVisible();
+  await expect(henna.getByText('from it and what it is calculated from, they can learn Cost of items')).toBeVisible();
 
   // A condition with a mistake stays at its field.
   await grant(henna, 'sales_order', ['The record type itself'], { does: 'Withhold', to: ['Everyone'], may: ['change', 'delete'], when: 'state <> "open"' });
@@ -160,7 +160,7 @@ test('the administrator asks why, for a person, a field and a record, and from t
   await expect(henna.locator('[data-why]')).toContainText('Eero Lahdenmaa reads Customer\'s reference of sales orders, because a grant keeps everyone from this with sales orders: change and delete, where status <> "open".');
   await henna.getByLabel('Field').selectOption({ label: 'Margin' });
   await henna.getByRole('button', { name: 'Ask' }).press('Enter');
-  await expect(henna.locator('[data-why]')).toContainText('does not see Margin of order lines of sales orders, because it is worked out from Cost of items, which Eero Lahdenmaa may not read.');
+  await expect(henna.locator('[data-why]')).toContainText('does not see Margin of order lines of sales orders, because it is calculated from Cost of items, which Eero Lahdenmaa may not read.');
   await henna.getByLabel('Person').selectOption({ label: 'Liisa Vesaranta, Sales manager' });
   await henna.getByRole('button', { name: 'Ask' }).press('Enter');
   await expect(henna.locator('[data-why]')).toContainText('Liisa Vesaranta reads Margin');

@@ -8,7 +8,7 @@ test('a link is defined and tried, picked at the desk, followed from its target,
   await henna.goto(`${pelto.url}/setup/fields/new?type=sales_order`);
   await henna.getByLabel('Label on screens').fill('Inspection body');
   await henna.getByRole('radio', { name: 'Link', exact: true }).check({ force: true });
-  await expect(henna.getByLabel('Starting value')).toBeHidden();
+  await expect(henna.getByLabel('Default')).toBeHidden();
   await henna.getByRole('button', { name: 'Put in the draft' }).click();
   await expect(henna.getByText('Choose the record type that it points to.')).toBeVisible();
   await henna.getByLabel('Points to', { exact: true }).selectOption('Partners');
@@ -150,7 +150,7 @@ test('in one draft a record type with numbers and lines is made and orders link 
   await expect(henna.locator('#m-plural')).toHaveText('Say what people call many of them.');
   await henna.getByLabel('Many of them', { exact: true }).fill('Rigging plans');
   await henna.getByLabel('Stands before').fill('RP-');
-  await henna.getByLabel('The year stands in it').check();
+  await henna.getByLabel('The year is part of it').check();
   await expect(henna.getByText('The first number is RP-year-0001.')).toBeVisible();
   await henna.getByLabel('One of them, lines 1').fill('Lift');
   await henna.getByLabel('Many of them, lines 1').fill('Lifts');
@@ -173,7 +173,7 @@ test('in one draft a record type with numbers and lines is made and orders link 
 
   const eero = await person(pelto, 'Eero Lahdenmaa');
   await eero.getByRole('link', { name: /^Rigging plans/ }).click();
-  await eero.getByRole('link', { name: 'Enter the first one' }).click();
+  await eero.getByRole('link', { name: 'Add the first one' }).click();
   await eero.locator('body[data-ready]').waitFor();
   await eero.getByLabel('Name').fill('Slipway crane');
   await eero.keyboard.press('Alt+n');
@@ -232,7 +232,7 @@ test('links offer what goes with the record: a visit picks an order and a loaned
   await henna.getByLabel('Label on screens').fill('Their city');
   await henna.getByRole('radio', { name: 'Seen through a link' }).check({ force: true });
   await henna.getByLabel('Through which link, and what').fill('customer.city');
-  await expect(henna.getByText('It shows City of Customer, as it is now: nothing is stored, nothing grows old.')).toBeVisible();
+  await expect(henna.getByText('It shows City of Customer, as it is now: nothing is stored, nothing gets out of date.')).toBeVisible();
   await henna.getByRole('button', { name: 'Put in the draft' }).click();
   await henna.getByText('It is in the draft').waitFor();
   await henna.goto(`${pelto.url}/setup/fields/new?type=rigging_plan`);
@@ -296,7 +296,7 @@ test('links offer what goes with the record: a visit picks an order and a loaned
   await eero.getByRole('combobox', { name: 'Customer' }).fill('P-0001');
   await options.first().waitFor();
   await eero.keyboard.press('Enter');
-  await expect(eero.getByText(`${order} does not go with Customer as it stands here. Choose another, or change that.`)).toBeVisible();
+  await expect(eero.getByText(`${order} does not go with Customer as filled in here. Choose another, or change that.`)).toBeVisible();
   await eero.keyboard.press('Control+s');
   await expect(eero.getByText('Not saved yet.')).toBeVisible();
   await expect(eero.getByRole('combobox', { name: 'About order' })).toHaveValue(order);
@@ -350,7 +350,7 @@ test('everything is found by words from the keyboard: records, screens, commands
   await expect(eero.getByLabel('Subject')).toHaveValue('Half typed');
   await eero.keyboard.press('Control+k');
   await eero.locator('#find-text').fill('releases');
-  await expect(eero.getByText('Nothing is called “releases”.')).toBeVisible();
+  await expect(eero.getByText('Nothing is found for “releases”.')).toBeVisible();
   await eero.keyboard.press('Escape');
 
   const henna = await person(pelto, 'Henna Aro');

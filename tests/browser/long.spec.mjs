@@ -46,7 +46,7 @@ test('a line far down is read, woken by scrolling, by a click and by Tab, typed 
   await page.keyboard.type('70');
   await expect(row(page, 200).locator('output').first()).toHaveText('14 630.00');
 
-  // What is worked out follows in lines that are still asleep, and Tab leads into them.
+  // What is calculated follows in lines that are still asleep, and Tab leads into them.
   const asleep = page.locator('tr[data-asleep]').first();
   await asleep.focus();
   await expect(page.locator('tr[data-line] :focus')).toHaveCount(1);

@@ -32,5 +32,5 @@ test('a field is followed up and down by keys, the list says the same, back lead
   await henna.goto(`${pelto.url}/setup/map`);
   await expect(henna.getByText('round in a circle')).toHaveCount(0);
   await henna.getByRole('link', { name: 'The draft' }).click();
-  await expect(henna.locator('#work .notice')).toContainText(/These fields go round in a circle: (First reads Second reads First|Second reads First reads Second)/);
+  await expect(henna.locator('#work .notice')).toContainText(/These fields depend on each other in a circle: (First reads Second reads First|Second reads First reads Second)/);
 });

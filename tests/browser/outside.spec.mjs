@@ -12,7 +12,7 @@ test('a public form is made with proof beside it, sent from outside without losi
 
   const henna = await person(pelto, 'Henna Aro');
   await henna.goto(`${pelto.url}/setup/types/t-claim`);
-  await henna.getByRole('link', { name: 'Let people outside send some in' }).click();
+  await henna.getByRole('link', { name: 'Let people outside send them in' }).click();
   await henna.getByLabel('Heading').fill('Tell us what is wrong');
   await henna.getByLabel('Above the fields').fill('We answer within two days.');
   for (const label of ['Name', 'Bought on', 'Customer', 'What happened', 'Description']) await henna.getByRole('row', { name: label }).getByRole('checkbox').check();
@@ -48,7 +48,7 @@ test('a public form is made with proof beside it, sent from outside without losi
   await expect(page.getByText('Not sent: nothing can be reached just now.')).toBeVisible();
   await page.unroute(`**${address}`);
   await page.getByRole('button', { name: 'Send' }).click();
-  await expect(page.getByText('Bought on is needed.')).toBeVisible();
+  await expect(page.getByText('Bought on is required.')).toBeVisible();
 
   // More than the form takes, then less. (In words: a browser needs many seconds to lay out one word of 300,000 letters.)
   await page.getByLabel('What happened').evaluate(input => { input.value = 'It tore.\n'.repeat(10_000); });
@@ -76,7 +76,7 @@ test('a public form is made with proof beside it, sent from outside without losi
   await eero.locator('body[data-ready]').waitFor();
   await expect(eero.getByRole('textbox', { name: 'Description' })).toHaveValue('Sling');
   await eero.keyboard.press('Control+s');
-  await expect(eero.getByText('Verdict is needed.')).toBeVisible();
+  await expect(eero.getByText('Verdict is required.')).toBeVisible();
   await eero.getByLabel('Verdict').fill('ours');
   await eero.keyboard.press('Control+s');
   await expect(eero.getByText('Saved.')).toBeVisible();
@@ -85,7 +85,7 @@ test('a public form is made with proof beside it, sent from outside without losi
 
   // Closed, it says so.
   await henna.goto(`${pelto.url}/setup/types/t-claim/form`);
-  await henna.getByLabel('Closed: it takes nothing just now, and says so').check();
+  await henna.getByLabel('Closed: it takes nothing for now, and says so').check();
   await henna.getByRole('button', { name: 'Review and publish' }).click();
   await expect(henna.getByText('Closes the public form of claims.')).toBeVisible();
   await henna.getByLabel(/Why does this/).fill('Holidays');

@@ -87,7 +87,7 @@ test('for oneself: columns by keys and dragged, sections folded, the screen shap
   const before = await heads(eero);
   await head(eero, 'Category').focus();
   await eero.keyboard.press('Alt+ArrowLeft');
-  await expect(eero.getByText('Category stands after Number for you.')).toBeVisible();
+  await expect(eero.getByText('Category is after Number for you.')).toBeVisible();
   await expect(head(eero, 'Category')).toBeFocused();
   await head(eero, 'Weight').focus();
   await eero.keyboard.press('Alt+Delete');
@@ -169,7 +169,7 @@ test('for oneself: columns by keys and dragged, sections folded, the screen shap
   }
   await eero.goto(`${pelto.url}/records/sales_order/210`);
   await eero.keyboard.press('Alt+0');
-  await expect(eero.getByText('Back to standard: you get it as everybody of yours does.')).toBeVisible();
+  await expect(eero.getByText('Back to standard: you get what your colleagues get.')).toBeVisible();
   await expect(eero.getByLabel('Customer\'s reference')).toHaveValue('once more');
   await expect(eero.getByRole('button', { name: 'Totals' })).toHaveAttribute('aria-expanded', 'true');
   await eero.goto(`${pelto.url}/records/item`);

@@ -33,7 +33,7 @@ test('from picking to passwords: nobody locks themselves out; somebody new is in
   const page = await person(pelto, 'Henna Aro');
   await page.goto(`${pelto.url}/setup/people`);
   await page.getByRole('checkbox', { name: /Demo/ }).press('Space');
-  await page.getByRole('button', { name: 'Keep' }).press('Enter');
+  await page.getByRole('button', { name: 'Save' }).press('Enter');
   await expect(page.getByText('Choose a password first')).toBeVisible();
   await page.goto(`${pelto.url}/account/security`);
   await page.getByLabel('Password', { exact: true }).fill('too short');
@@ -43,17 +43,17 @@ test('from picking to passwords: nobody locks themselves out; somebody new is in
   await page.getByRole('button', { name: 'Change it' }).press('Enter');
   await expect(page.getByText('The password is changed')).toBeVisible();
   await page.goto(`${pelto.url}/setup/people`);
-  await page.getByLabel('A second factor is demanded of').selectOption({ label: 'Nobody: it is offered' });
+  await page.getByLabel('A second factor is required of').selectOption({ label: 'Nobody: it is offered' });
   await page.getByRole('checkbox', { name: /Demo/ }).press('Space');
-  await page.getByRole('button', { name: 'Keep' }).press('Enter');
-  await expect(page.getByText('Kept.')).toBeVisible();
+  await page.getByRole('button', { name: 'Save' }).press('Enter');
+  await expect(page.getByText('Saved.')).toBeVisible();
 
   await page.getByRole('link', { name: 'New person' }).press('Enter');
   await page.getByLabel('Name', { exact: true }).fill('Paavo Laituri');
   await page.getByLabel('Signs in as').fill('henna.aro');
   await page.getByRole('checkbox', { name: 'Order desk' }).press('Space');
   await page.getByRole('button', { name: 'Add' }).press('Enter');
-  await expect(page.getByText('Somebody signs in as henna.aro already.')).toBeVisible();
+  await expect(page.getByText('Somebody already signs in as henna.aro.')).toBeVisible();
   await expect(page.getByLabel('Name', { exact: true })).toHaveValue('Paavo Laituri');
   await page.getByLabel('Signs in as').fill(paavo.name);
   await page.getByRole('button', { name: 'Add' }).press('Enter');
@@ -63,15 +63,15 @@ test('from picking to passwords: nobody locks themselves out; somebody new is in
   const new1 = await browserOf(browser);
   await new1.goto(address);
   await new1.getByLabel('Password').fill('paavo.laituri paavo');
-  await new1.getByRole('button', { name: 'Keep it' }).press('Enter');
+  await new1.getByRole('button', { name: 'Save it' }).press('Enter');
   await expect(new1.getByText('easy to guess')).toBeVisible();
   await new1.getByLabel('Password').fill(paavo.password);
-  await new1.getByRole('button', { name: 'Keep it' }).press('Enter');
+  await new1.getByRole('button', { name: 'Save it' }).press('Enter');
   await new1.waitForURL(/sign-in/);
   await new1.goto(address);
-  await expect(new1.getByText('This address is worth nothing any more')).toBeVisible();
+  await expect(new1.getByText('This link no longer works')).toBeVisible();
   await signIn(new1, { ...paavo, password: 'something else' });
-  await expect(new1.getByText('Name and password do not belong together.')).toBeVisible();
+  await expect(new1.getByText('Name and password do not match.')).toBeVisible();
   await expect(new1.getByLabel('Sign-in name')).toHaveValue(paavo.name);
   await signIn(new1, paavo);
   await new1.waitForURL(/records/);
@@ -86,13 +86,13 @@ test('a second factor is begun with a picture or a key, asked for from then on, 
   await page.goto(`${pelto.url}/account/security`);
   await page.getByRole('button', { name: 'Begin' }).press('Enter');
   const key = await page.locator('code.digest').textContent();
-  await expect(page.getByRole('img', { name: /The key as a picture/ })).toBeVisible();
+  await expect(page.getByRole('img', { name: /The key as a QR code/ })).toBeVisible();
   await page.getByLabel('Code').fill('000000');
   await page.getByRole('button', { name: 'Sign in with it from now on' }).press('Enter');
-  await expect(page.getByText('This is not the code of now.')).toBeVisible();
+  await expect(page.getByText('This is not the current code.')).toBeVisible();
   await page.getByLabel('Code').fill(totp(key, Date.now() - 30000));
   await page.getByRole('button', { name: 'Sign in with it from now on' }).press('Enter');
-  await expect(page.getByText('From now on a code is asked for')).toBeVisible();
+  await expect(page.getByText('From now on you need a code')).toBeVisible();
   expect(await page.locator('.codes li').count()).toBe(10);
 
   const other = await browserOf(browser);
@@ -110,7 +110,7 @@ test('a second factor is begun with a picture or a key, asked for from then on, 
   pelto.sql("UPDATE pelto.session SET confirmed_at = now() - interval '1 hour'");
   await page.getByLabel('What for').fill('Scales in the yard');
   await page.getByRole('button', { name: 'Make a token' }).press('Enter');
-  await expect(page.getByText('Show that it is you.')).toBeVisible();
+  await expect(page.getByText('Confirm that it is you.')).toBeVisible();
   await expect(page.getByLabel('What for')).toHaveValue('Scales in the yard');
   await page.locator('.new-token').getByLabel(/Code of your second factor/).fill(totp(key, Date.now() + 30000));
   await page.getByRole('button', { name: 'Make a token' }).press('Enter');
@@ -139,8 +139,8 @@ test('a right counts at once, for what it says and no more; publishing by two ta
     await expect(admin.getByText('The right is given.')).toBeVisible();
   }
   await admin.getByRole('checkbox', { name: /Publishing takes two people/ }).press('Space');
-  await admin.getByRole('button', { name: 'Keep' }).press('Enter');
-  await expect(admin.getByText('Kept.')).toBeVisible();
+  await admin.getByRole('button', { name: 'Save' }).press('Enter');
+  await expect(admin.getByText('Saved.')).toBeVisible();
 
   pelto.sql("UPDATE pelto.person SET totp_key = NULL WHERE user_name = 'paavo.laituri'");
   const his = await browserOf(browser);
@@ -170,7 +170,7 @@ test('a right counts at once, for what it says and no more; publishing by two ta
   await admin.getByRole('button', { name: 'Take from Paavo Laituri: define fields' }).press('Enter');
   await expect(admin.getByText('The right is taken back.')).toBeVisible();
   await his.goto(`${pelto.url}/setup/fields/new?type=partner`);
-  await expect(his.getByText('This page is not for you')).toBeVisible();
+  await expect(his.getByText('You may not open this page')).toBeVisible();
   await his.context().close();
   await admin.context().close();
 });

@@ -23,7 +23,7 @@ test('lists are searched, sorted and read on; the back button goes back', async 
   await page.goBack();
   await expect(page).toHaveURL(/records\/partner$/);
   await page.goto(`${pelto.url}/records/partner?search=zzzz`);
-  await expect(page.getByText('Nothing is on file for “zzzz”.')).toBeVisible();
+  await expect(page.getByText('Nothing is found for “zzzz”.')).toBeVisible();
 });
 
 test('amounts and totals follow while one types; lines are added, moved and removed from the keyboard', async ({ person }) => {
@@ -63,7 +63,7 @@ test('what is wrong is said at its field, all at once, and nothing typed is lost
   await expect(page.getByText('“tomorrow” is not a date.')).toBeVisible();
   await expect(page.getByText('“2026-02-30” is not a date.')).toBeVisible();
   await expect(page.getByText('There is no employee “nobody at all”.')).toBeVisible();
-  await expect(page.getByText('Customer is needed.')).toBeVisible();
+  await expect(page.getByText('Customer is required.')).toBeVisible();
   await expect(page.getByLabel('Order date')).toHaveValue('tomorrow');
   await expect(page.getByLabel('Salesperson')).toHaveValue('nobody at all');
   await expect(page.getByLabel("Customer's reference")).toHaveValue('Stays');
@@ -89,7 +89,7 @@ test('leaving with unsaved entries warns, and a reload offers them back', async 
   await dialog.accept();
   await page.getByText(/You have entries here from/).waitFor();
   await expect(page.getByLabel("Customer's reference")).not.toHaveValue('Half an idea');
-  await page.getByRole('button', { name: 'Bring them back' }).click();
+  await page.getByRole('button', { name: 'Restore them' }).click();
   await expect(page.getByLabel("Customer's reference")).toHaveValue('Half an idea');
   await expect(page.getByRole('combobox', { name: 'Item' }).last()).toHaveValue('SHB-25');
   await page.getByRole('textbox', { name: 'Price' }).last().fill('20');

@@ -153,7 +153,7 @@ test('what is typed in any kind of input, in the header and in lines, outlasts a
   await page.locator(`#lines-${line}-l_choices-add`).fill('');
   await settled(page);
   Object.assign(typed, await standing(page));
-  await expect(page.locator('[data-wrong]')).toHaveText('All of that is mended: save again.');
+  await expect(page.locator('[data-wrong]')).toHaveText('All of that is corrected: save again.');
   await expect(page.getByText('to look at')).toBeHidden();
   await page.keyboard.press('Control+s');
   await page.getByText('Somebody else saved this record meanwhile').waitFor();
@@ -219,7 +219,7 @@ test('what is typed in any kind of input, in the header and in lines, outlasts a
   await expect(page.locator('[data-output="header.net_total"]')).toHaveText(total);
   page.once('dialog', dialog => dialog.accept());
   await page.reload();
-  await page.getByRole('button', { name: 'Bring them back' }).click();
+  await page.getByRole('button', { name: 'Restore them' }).click();
   await settled(page);
   expect(but(await standing(page)), 'a reload').toEqual(but(before5));
 
@@ -281,7 +281,7 @@ test('a field that a release takes away says what was typed there', async ({ per
   await api('setup/draft', { method: 'PUT', body: draft });
   expect((await api('setup/publish', { method: 'POST', body: { comment: 'Not any more' } })).ok).toBe(true);
   await page.getByRole('button', { name: 'Show them' }).click();
-  await page.getByText('Short-lived has no place on this screen any more. You typed there: Half an idea').waitFor();
+  await page.getByText('Short-lived is no longer on this screen. You typed there: Half an idea').waitFor();
   await expect(page.getByText('needs a look')).toHaveCount(0);
 });
 
@@ -290,13 +290,13 @@ test('what the browser itself refuses stays said until it is mended: a picture t
   await page.goto(`${pelto.url}/records/sales_order/311`);
   await page.locator('#header-t_image').setInputFiles({ name: 'photo.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg/>') });
   const said = refusal(page, 'My t_image');
-  await expect(said).toContainText('“photo.svg” is no picture');
+  await expect(said).toContainText('“photo.svg” is not a picture');
   await page.getByLabel("Customer's reference").fill('Something else');
   await settled(page);
-  await expect(said).toContainText('“photo.svg” is no picture');
+  await expect(said).toContainText('“photo.svg” is not a picture');
   await page.getByLabel('Switch').fill('2');
   await expect(page.getByLabel('Incoterm')).toHaveCount(0);
-  await expect(said).toContainText('“photo.svg” is no picture');
+  await expect(said).toContainText('“photo.svg” is not a picture');
   await bring('photo.png', dot)(page, '#header-t_image');
   await expect(said).toBeHidden();
 });
@@ -331,7 +331,7 @@ test('Alt B fills again at once, before the note beside the input stands, and sa
   await expect(page.getByText('Filled again.')).toBeVisible();
   await expect(input).toHaveValue(city);
   await page.getByLabel("Customer's reference").press('Alt+b');
-  await expect(page.getByText('Nothing fills this input: what stands here stays.')).toBeVisible();
+  await expect(page.getByText('Nothing fills this input: it stays as it is.')).toBeVisible();
 });
 
 test('who saves on another page of the form stays there, and so does whoever is sent the address', async ({ person }) => {

@@ -34,12 +34,12 @@ public sealed record FieldAccess(Decision Visible, Decision Read, Decision Write
 }
 
 /// <summary>
-/// Where people with the same roles, of one company, stand under all guards and grants; worked out once and kept with the catalogue.
+/// Where people with the same roles, of one company, stand under all guards and grants; calculated once and kept with the catalogue.
 /// </summary>
 /// <remarks>
 /// The rule: a record type, and a field through it, starts with what the ERP gives by role, unless it is guarded; administrators have all.
 /// Of several grants the highest counts.
-/// What is withheld is withheld, whoever gives it. What is worked out from others needs all of them readable, on the same record or on
+/// What is withheld is withheld, whoever gives it. What is calculated from others needs all of them readable, on the same record or on
 /// every one, unless it is opened.
 /// </remarks>
 public sealed class EffectiveAccess
@@ -76,7 +76,7 @@ public sealed class EffectiveAccess
 
     private static Decision Opened(List<BoundGrant> mine) => Decided(false, [.. mine.Where(grant => grant.Grant.Does == Grant.Open)], []);
 
-    /// <summary>What must be readable with a field: what it is worked out from, or the way on which it is seen.</summary>
+    /// <summary>What must be readable with a field: what it is calculated from, or the way on which it is seen.</summary>
     public IEnumerable<Field> BehindOf(Field field) => InputsOf(field).Select(input => input.Input);
 
     /// <summary>The fields of a type at which the record decides.</summary>
@@ -200,7 +200,7 @@ public sealed class EffectiveAccess
         }
     }
 
-    /// <summary>Whether what a field is worked out from is read, as far as that counts for the field.</summary>
+    /// <summary>Whether what a field is calculated from is read, as far as that counts for the field.</summary>
     public Decision ReadBehind(Field field, Field input) => Behind(field, input, For(input)).Read;
 
     // What the ERP took over from another record stands in this one, which they may read: only fields are guarded there, not records.

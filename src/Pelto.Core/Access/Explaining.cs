@@ -80,7 +80,7 @@ public static class AccessExplaining
         foreach (var grant in mine.Where(grant => grant.Grant.Does == Grant.Withhold))
             Say(Reason(grant, frame, catalogue), decides: grant.Level <= level);
 
-        // Then what it is worked out from.
+        // Then what it is calculated from.
         var isOpened = mine.Exists(grant =>
             grant.Grant.Does == Grant.Open && (grant.When is null || (frame is not null && Holds(grant.When, frame) == true))
         );
@@ -90,9 +90,9 @@ public static class AccessExplaining
             if (holds)
                 continue;
             var sentence =
-                $"It is worked out from {GrantWords.Named(input)}, which {viewer.Name} may {(mayHold ? "not read on every record" : "not read")}";
+                $"It is calculated from {GrantWords.Named(input)}, which {viewer.Name} may {(mayHold ? "not read on every record" : "not read")}";
             Say(
-                new(isOpened ? $"{sentence}; it is opened all the same" : sentence, !isOpened, input.Id),
+                new(isOpened ? $"{sentence}; it is opened anyway" : sentence, !isOpened, input.Id),
                 decides: !isOpened && level < AccessLevel.Read
             );
         }
@@ -104,7 +104,7 @@ public static class AccessExplaining
         if (level != AccessLevel.Write)
             locks = [];
         foreach (var layer in locks)
-            reasons.Add(new($"The layer {layer.Label} locks it on the screen; programs may write it all the same", true));
+            reasons.Add(new($"The layer {layer.Label} locks it on the screen; programs may still write it", true));
         return Done(level, because, locks.Count > 0 ? $"; on the screen it is locked" : "");
 
         AccessExplanation Done(AccessLevel given, AccessReason? reason, string but = "") =>
@@ -160,11 +160,11 @@ public static class AccessExplaining
     }
 
     private static string? NotTyped(Field field) =>
-        field.IsComputed ? $"{field.Label} is computed: nobody writes it"
+        field.IsComputed ? $"{field.Label} is calculated: nobody writes it"
         : field is { IsFilled: true, IsChangeable: false } ? $"{field.Label} is locked: it stays as it was filled"
         : field.IsThroughLink ? $"{field.Label} is seen through {field.Path[0].Label}: it is written there"
-        : field.IsMaintained ? $"{field.Label} is kept up by itself"
-        : field.Numbering is not null ? $"{field.Label} is given when a record is first saved"
+        : field.IsMaintained ? $"{field.Label} is maintained by the ERP"
+        : field.Numbering is not null ? $"{field.Label} is assigned when a record is first saved"
         : null;
 
     private static string Lower(string sentence) =>

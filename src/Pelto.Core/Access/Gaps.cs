@@ -3,7 +3,7 @@ using Pelto.Core.Catalog;
 namespace Pelto.Core.Access;
 
 /// <summary>Something about access that the administrator should know of.</summary>
-/// <param name="Kind">What kind of thing: <see cref="Detour"/>, <see cref="Locked"/>, <see cref="Needed"/> or <see cref="Idle"/>.</param>
+/// <param name="Kind">What kind of thing: <see cref="Detour"/>, <see cref="Locked"/>, <see cref="Required"/> or <see cref="Idle"/>.</param>
 /// <param name="Sentence">What it is, for people.</param>
 /// <param name="Field">The field that it is about; null for a record type.</param>
 /// <param name="Element">The grant, or the field, that it comes from.</param>
@@ -16,7 +16,7 @@ public sealed record AccessGap(string Kind, string Sentence, Field? Field, strin
     public const string Locked = "locked";
 
     /// <summary>Somebody must fill what they may not write.</summary>
-    public const string Needed = "needed";
+    public const string Required = "required";
 
     /// <summary>A grant changes nothing for anybody.</summary>
     public const string Idle = "idle";
@@ -26,14 +26,14 @@ public sealed record AccessGap(string Kind, string Sentence, Field? Field, strin
 public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
 {
     /// <summary>All of them: detours first.</summary>
-    public IReadOnlyList<AccessGap> All() => [.. Detours(), .. Needed(), .. Locked(), .. Idle()];
+    public IReadOnlyList<AccessGap> All() => [.. Detours(), .. Required(), .. Locked(), .. Idle()];
 
     /// <summary>Somebody for each role of the host, to ask what a role gives by itself.</summary>
     public static IEnumerable<Viewer> OfRoles(HostDescription host) => host.Roles.Select(Viewer.For);
 
     private IEnumerable<Field> Fields => catalogue.RecordTypes.SelectMany(type => type.Parts).SelectMany(part => part.Fields);
 
-    // What is opened tells of what it is worked out from; and what is asked in conditions shows by what follows.
+    // What is opened tells of what it is calculated from; and what is asked in conditions shows by what follows.
     private IEnumerable<AccessGap> Detours()
     {
         var guarding = catalogue.Guarding;
@@ -50,13 +50,13 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
                 if (hidden.Count > 0)
                     yield return new(
                         AccessGap.Detour,
-                        $"{GrantWords.Named(field)} is opened for {GrantWords.Whom(catalogue, grant.Grant)}: from it and what it is worked out from, they can learn {GrantWords.Listed([.. hidden.Select(GrantWords.Named)])}, which they may not read.",
+                        $"{GrantWords.Named(field)} is opened for {GrantWords.Whom(catalogue, grant.Grant)}: from it and what it is calculated from, they can learn {GrantWords.Listed([.. hidden.Select(GrantWords.Named)])}, which they may not read.",
                         field,
                         grant.Grant.Id
                     );
             }
 
-            var asked = new[] { (field.Rules.RequiredWhen, "whether it is needed"), (field.Rules.Check, "whether a record is taken") };
+            var asked = new[] { (field.Rules.RequiredWhen, "whether it is required"), (field.Rules.Check, "whether a record is taken") };
             foreach (var (condition, tells) in asked.Where(one => one.Item1 is not null))
             foreach (
                 var input in condition!
@@ -106,7 +106,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
             .SelectMany(input => Behind(input, known).Prepend(input));
 
     // Whoever creates records must be able to fill what is required in them.
-    private IEnumerable<AccessGap> Needed() =>
+    private IEnumerable<AccessGap> Required() =>
         from field in Fields
         where
             field is { Required: true, IsTyped: true, IsFilled: false }
@@ -125,7 +125,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
             .ToList()
         where stuck.Count > 0
         select new AccessGap(
-            AccessGap.Needed,
+            AccessGap.Required,
             $"{GrantWords.Named(field)} is required, and {GrantWords.Listed(stuck)} may create {field.Part.RecordType.Plural.ToLowerInvariant()} but not write it: they cannot save one.",
             field,
             field.Definition?.Id ?? field.Id
@@ -187,7 +187,7 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         : fields.Find(field => meant.TrueForAll(person => !person.MayRead(field.Part.RecordType))) is { } unread
             ? $": they may not read {unread.Part.RecordType.Plural.ToLowerInvariant()} at all"
         : fields.Exists(field => meant.TrueForAll(person => person.LevelAt(field) < AccessLevel.Read))
-            ? ": it is withheld, or worked out from what they may not read"
+            ? ": it is withheld, or calculated from what they may not read"
         : ": they have it in any case";
 
     private static bool Same(TypeAccess one, TypeAccess other) =>

@@ -85,7 +85,7 @@ internal sealed class GrantBinder(
         if (grant.On.Count == 0)
             Refuse(grant.Id, "on", "Say which fields, or which record types.");
         if (grant.Does == Grant.Open && string.IsNullOrWhiteSpace(grant.Comment))
-            Refuse(grant.Id, "comment", "Say why it is opened: whoever sees it may learn what it is worked out from.");
+            Refuse(grant.Id, "comment", "Say why it is opened: whoever sees it may learn what it is calculated from.");
         var audiences = to.Select(one => one.audience).OfType<Audience>().ToList();
         if (grant.IsOnTypes)
             BindOnTypes(grant, audiences);
@@ -100,7 +100,7 @@ internal sealed class GrantBinder(
         if (grant.May is not { Count: > 0 })
             Refuse(grant.Id, "may", "Say which rights: read, create, change or delete.");
         foreach (var right in grant.May?.Where(right => !Grant.Rights.Contains(right)) ?? [])
-            Refuse(grant.Id, "may", $"There is no right “{right}”: read, create, change and delete are there.");
+            Refuse(grant.Id, "may", $"There is no right “{right}”: there are read, create, change and delete.");
         if (grant.Level is not null)
             Refuse(grant.Id, "level", "Record types have rights; levels are for fields.");
         foreach (var on in grant.On)
@@ -147,7 +147,7 @@ internal sealed class GrantBinder(
                     Refuse(
                         grant.Id,
                         "on",
-                        $"{field.Label} is worked out from nothing, and no rule of it asks anything, so there is nothing to open."
+                        $"{field.Label} is calculated from nothing, and no rule of it asks anything, so there is nothing to open."
                     );
                 else if (TryCondition(grant, field.Part, out var condition))
                     guarding.Add(field, new BoundGrant(grant, to, level, condition));

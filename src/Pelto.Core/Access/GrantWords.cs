@@ -43,7 +43,7 @@ public static class GrantWords
         return grant.Does switch
         {
             Grant.Withhold => $"Withholds from {whom}: {what}{(level == AccessLevel.None ? "" : $", {Left(level)}")}{where}",
-            Grant.Open => $"Opens for {whom}, whatever it is worked out from: {what}, to {Verb(level)}{where}",
+            Grant.Open => $"Opens for {whom}, whatever it is calculated from: {what}, to {Verb(level)}{where}",
             _ => $"Gives {whom}: {what}, to {Verb(level)}{where}",
         };
     }

@@ -15,7 +15,7 @@ public sealed record BoundGrant(Grant Grant, IReadOnlyList<Audience> To, AccessL
 /// <summary>All guards and grants of a catalogue, by what they are about, and where each person stands under them.</summary>
 public sealed class Guarding
 {
-    // Beyond this many different people or roles at once, what was worked out is worked out anew.
+    // Beyond this many different people or roles at once, what was calculated is calculated anew.
     private const int MaxCached = 2_000;
 
     private readonly Dictionary<RecordType, List<BoundGrant>> types = [];
@@ -50,7 +50,7 @@ public sealed class Guarding
         On(type).Concat(type.Parts.SelectMany(part => part.Fields).SelectMany(On)).Select(grant => grant.When).OfType<Formula>();
 
     /// <summary>
-    /// True when a guard or a withholding keeps a field from somebody: its own, its record type's, or one of what it is worked out from.
+    /// True when a guard or a withholding keeps a field from somebody: its own, its record type's, or one of what it is calculated from.
     /// </summary>
     public bool Restrains(Field field)
     {
@@ -59,7 +59,7 @@ public sealed class Guarding
     }
 
     /// <summary>
-    /// True when something is said of a field itself, or of what it is worked out from; what only follows its record type is said there.
+    /// True when something is said of a field itself, or of what it is calculated from; what only follows its record type is said there.
     /// </summary>
     public bool IsAbout(Field field) => On(field).Count > 0 || Restrains(field);
 

@@ -67,7 +67,7 @@ internal sealed class CatalogueBuilder
         foreach (var (field, text) in formulas)
             BindFormula(field, text);
         foreach (var type in types)
-            BindCarriedOver(type);
+            BindCarriedAlong(type);
         var queries = new QueryBinder(site, types, problems);
         queries.CheckQueries();
         foreach (var field in types.SelectMany(type => type.Parts).SelectMany(part => part.AddedFields))
@@ -114,7 +114,7 @@ internal sealed class CatalogueBuilder
             var twice in all.GroupBy(element => element.ElementId, StringComparer.Ordinal)
                 .Where(group => group.Key.Length > 0 && group.Count() > 1)
         )
-            problems.Add(new(twice.Key, "id", $"The id {twice.Key} stands for two {many}."));
+            problems.Add(new(twice.Key, "id", $"The id {twice.Key} is used for two {many}."));
     }
 
     private void CheckLists()
@@ -224,11 +224,11 @@ internal sealed class CatalogueBuilder
         if (kind?.TargetCode is { } target)
             CheckLink(definition, target, types);
         if (definition.ChoiceList is { Length: > 0 } list && site.FindList(list) is null)
-            Refuse(definition, "choiceList", "The choice list is not there any more. Choose another.");
+            Refuse(definition, "choiceList", "The choice list no longer exists. Choose another.");
         if (kind is not null)
             CheckStart(definition, kind);
         if (definition is { Query: not null, Locked: true } && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)))
-            Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
+            Refuse(definition, "required", "It is locked: nobody could type the required value.");
         if (kind is not null && definition.Formula is { Length: > 0 })
             CheckFilled(definition, kind);
         var parts = new List<(Part Part, string Id)>();
@@ -237,22 +237,22 @@ internal sealed class CatalogueBuilder
             if (FindPart(definition, place, types) is not { } part)
                 continue;
             if (parts.Exists(other => other.Part == part))
-                Refuse(definition, "alsoOn", $"It stands twice on {part.Plural.ToLowerInvariant()}.");
+                Refuse(definition, "alsoOn", $"It appears twice on {part.Plural.ToLowerInvariant()}.");
             CheckCode(definition, part, kind, types);
             parts.Add((part, definition.IdIn(place)));
         }
 
-        if (definition.CarriedOver)
+        if (definition.CarriedAlong)
         {
             if (kind is { StaysWithRecord: true })
-                Refuse(definition, "carriedOver", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
+                Refuse(definition, "carriedAlong", $"Values of the kind {kind.Label.ToLowerInvariant()} stay with their record.");
             else if (definition is { Formula.Length: > 0, Fills: FillMode.Always })
-                Refuse(definition, "carriedOver", "A formula fills it, on each document anew.");
+                Refuse(definition, "carriedAlong", "A formula fills it anew on each document.");
             else if (!parts.Exists(to => parts.Exists(from => Follows(from.Part, to.Part))))
                 Refuse(
                     definition,
-                    "carriedOver",
-                    "It stands on no two documents of which one is made from the other: let it stand on the next one too."
+                    "carriedAlong",
+                    "It is on no two documents of which one is made from the other: put it on the next one too."
                 );
         }
 
@@ -294,7 +294,7 @@ internal sealed class CatalogueBuilder
         if (definition.Live)
             Refuse(definition, "live", "What people may change, or what stays as it was when it was chosen, is kept with its record.");
         if (definition.Locked && (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen)))
-            Refuse(definition, "required", "It is locked: nobody could type what is demanded.");
+            Refuse(definition, "required", "It is locked: nobody could type the required value.");
     }
 
     // Nobody types what a formula fills.
@@ -303,7 +303,7 @@ internal sealed class CatalogueBuilder
         if (kind.DataType is DataType.Secret or DataType.File or DataType.Several or DataType.Link or DataType.Links)
             Refuse(definition, "formula", $"A formula gives no value of the kind {kind.Label.ToLowerInvariant()}.");
         if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))
-            Refuse(definition, "required", "A formula fills it: nobody could type what is demanded.");
+            Refuse(definition, "required", "A formula fills it: nobody could type the required value.");
         if (definition.Unique)
             Refuse(definition, "unique", "A formula fills it: two records may come to the same value.");
         if (!string.IsNullOrWhiteSpace(definition.DefaultValue))
@@ -311,13 +311,13 @@ internal sealed class CatalogueBuilder
         if (
             !string.IsNullOrWhiteSpace(definition.Check)
             || !string.IsNullOrWhiteSpace(definition.Pattern)
-            || !string.IsNullOrWhiteSpace(definition.Least)
-            || !string.IsNullOrWhiteSpace(definition.Greatest)
+            || !string.IsNullOrWhiteSpace(definition.Minimum)
+            || !string.IsNullOrWhiteSpace(definition.Maximum)
         )
             Refuse(
                 definition,
                 "check",
-                "A formula fills it: nobody could mend what a rule refuses. Put the rule on a field that it is worked out from."
+                "A formula fills it: nobody could correct what a rule refuses. Put the rule on a field that it is calculated from."
             );
     }
 
@@ -325,11 +325,11 @@ internal sealed class CatalogueBuilder
     private void AddThroughLink(FieldDefinition definition, List<RecordType> types, int before)
     {
         if (definition.Required || !string.IsNullOrWhiteSpace(definition.RequiredWhen))
-            Refuse(definition, "required", "It is seen, not filled in: what it shows cannot be demanded here.");
+            Refuse(definition, "required", "It is seen through a link: it cannot be required here.");
         if (definition.Unique)
-            Refuse(definition, "unique", "It is seen, not filled in: it cannot be unique here.");
+            Refuse(definition, "unique", "It is seen through a link: it cannot be unique here.");
         if (!string.IsNullOrWhiteSpace(definition.DefaultValue))
-            Refuse(definition, "defaultValue", "It is seen, not filled in: it has no starting value.");
+            Refuse(definition, "defaultValue", "It is seen through a link: it has no default.");
         foreach (var place in definition.Places().Where(place => !IsRetired(place)))
         {
             if (FindPart(definition, place, types) is not { } part)
@@ -384,7 +384,7 @@ internal sealed class CatalogueBuilder
 
             if (field.Target is not { } target || field.IsThroughLink)
             {
-                Refuse(definition, "path", $"{field.Label} is no link, so nothing is seen through it.");
+                Refuse(definition, "path", $"{field.Label} is not a link, so nothing is seen through it.");
                 return null;
             }
 
@@ -407,7 +407,7 @@ internal sealed class CatalogueBuilder
             Refuse(
                 definition,
                 "clearsWithTarget",
-                "It is needed, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty."
+                "It is required, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty."
             );
     }
 
@@ -458,7 +458,7 @@ internal sealed class CatalogueBuilder
             Refuse(
                 definition,
                 "code",
-                $"The code {definition.Code} belongs to a retired field, whose data is still kept. Bring that back, or choose another code."
+                $"The code {definition.Code} belongs to a retired field whose data is still kept. Bring that back, or choose another code."
             );
         else if (
             kind?.Columns.Select(column => part.FindColumn(definition.ColumnName + column.Suffix)).OfType<Field>().FirstOrDefault() is
@@ -475,7 +475,7 @@ internal sealed class CatalogueBuilder
     private void CheckStart(FieldDefinition definition, FieldKind kind)
     {
         if (Field.Starts(kind, definition.DefaultValue, AnyDay).Refusal is { } refusal)
-            Refuse(definition, "defaultValue", $"Its own rules refuse this starting value. {refusal}");
+            Refuse(definition, "defaultValue", $"Its own rules refuse this default. {refusal}");
     }
 
     private void BindFormula(Field field, string text)
@@ -501,11 +501,11 @@ internal sealed class CatalogueBuilder
     }
 
     // What documents copy, or carry along, goes before what a formula would fill in.
-    private static void BindCarriedOver(RecordType type)
+    private static void BindCarriedAlong(RecordType type)
     {
         foreach (var field in type.Parts.SelectMany(part => part.Fields).Where(field => !field.IsThroughLink && !field.IsLive))
         {
-            if (field is { Definition.CarriedOver: true } && !field.IsComputed)
+            if (field is { Definition.CarriedAlong: true } && !field.IsComputed)
                 field.CarriedFrom = [.. type.Follows.SelectMany(follow => (
                             field.Part.IsLines
                                 ? follow.Lines?.To == field.Part
@@ -525,7 +525,7 @@ internal sealed class CatalogueBuilder
         }
     }
 
-    // What a field is worked out from, asked for with or copied from: who may not see that is not told by this.
+    // What a field is calculated from, asked for with or copied from: who may not see that is not told by this.
     private static HashSet<Field> Guards(Field field, List<RecordType> types)
     {
         var held = field
@@ -559,7 +559,7 @@ internal sealed class CatalogueBuilder
                 new(
                     field.Definition!.Id,
                     "formula",
-                    "It is worked out from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."
+                    "It is calculated from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."
                 )
             );
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Content.Indexed))
@@ -590,7 +590,7 @@ internal sealed class CatalogueBuilder
                     new(
                         field.Definition!.Id,
                         "required",
-                        $"{field.Label} is required, but stands on no screen of {type.Plural.ToLowerInvariant()} and has no starting value: nobody could save a record. Place it, give it a starting value, or let it be empty."
+                        $"{field.Label} is required, but is on no screen of {type.Plural.ToLowerInvariant()} and has no default: nobody could save a record. Place it, give it a default, or let it be empty."
                     )
                 );
             else if (field.Rules.RequiredWhen is { } condition)
@@ -598,7 +598,7 @@ internal sealed class CatalogueBuilder
                     new(
                         field.Definition!.Id,
                         "requiredWhen",
-                        $"{field.Label} can be required, but stands on no screen of {type.Plural.ToLowerInvariant()}: where {condition.Text} holds, nobody could save a record. Place it, or let it be empty."
+                        $"{field.Label} can be required, but is on no screen of {type.Plural.ToLowerInvariant()}: where {condition.Text} holds, nobody could save a record. Place it, or let it be empty."
                     )
                 );
         }

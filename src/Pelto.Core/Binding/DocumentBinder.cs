@@ -30,7 +30,7 @@ internal sealed class DocumentBinder(HostDescription host, IReadOnlyList<RecordT
             && new[] { description.Open, description.Closed, description.Cancelled }.All(code => choice.Find(code) is not null)
         )
             return new(status, description);
-        Refuse(type, $"{description.Status} is no choice between {description.Open}, {description.Closed} and {description.Cancelled}.");
+        Refuse(type, $"{description.Status} is not a choice between {description.Open}, {description.Closed} and {description.Cancelled}.");
         return null;
     }
 

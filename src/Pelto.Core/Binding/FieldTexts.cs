@@ -25,7 +25,7 @@ internal static class FieldTexts
         foreach (var (language, text) in definition.Texts ?? new Dictionary<string, LocalText>())
         {
             if (language.Length != 2 || !language.All(char.IsAsciiLetterLower))
-                refuse("texts", $"“{language}” is no language of two letters (ISO 639-1), such as fi.");
+                refuse("texts", $"“{language}” is not a two-letter language code (ISO 639-1), such as fi.");
             if (text.Label?.Length > 80 || text.Heading?.Length > 40 || text.Help?.Length > 500)
                 refuse("texts", $"A text in {language} is too long: labels have 80 characters at most, headings 40, help texts 500.");
         }

@@ -42,7 +42,7 @@ internal sealed class PublicFormBinder(List<Problem> problems)
             if (PublicForm.RefusalOf(field) is { } refusal)
                 Refuse(type, "fields", refusal);
             else if (!asked.TryAdd(field, ReleasedBy(type, field, chosen)))
-                Refuse(type, "fields", $"{field.Label} stands twice on the public form.");
+                Refuse(type, "fields", $"{field.Label} appears twice on the public form.");
         }
 
         if (form.Fields.Count == 0)
@@ -83,7 +83,7 @@ internal sealed class PublicFormBinder(List<Problem> problems)
         if (field.Target is not { } target)
         {
             if (!string.IsNullOrWhiteSpace(chosen.Released))
-                Refuse(type, "released", $"{field.Label} is no link, so there is nothing to release.");
+                Refuse(type, "released", $"{field.Label} is not a link, so there is nothing to release.");
             return null;
         }
 

@@ -29,13 +29,13 @@ internal sealed class RecordTypeRules(HostDescription host, SiteDefinition site,
         if (site.RecordTypes.Any(other => other.Id != type.Id && other.Code == type.Code))
             Refuse(type, "code", $"Another record type has the code {type.Code}.");
         if (site.RecordTypes.Count(other => other.Id == type.Id) > 1)
-            Refuse(type, "id", $"The id {type.Id} stands for two record types.");
+            Refuse(type, "id", $"The id {type.Id} is used for two record types.");
         if (type.Code == "new")
             Refuse(type, "code", "“new” has a meaning of its own in addresses; choose another code.");
         CheckLines(type);
         CheckNumbering(type);
         if (type.Numbering.PerCompany && host.Companies.Count == 0)
-            Refuse(type, "numbering", "The ERP has no companies that could count for themselves.");
+            Refuse(type, "numbering", "The ERP has no companies that could have their own count.");
         foreach (
             var role in type
                 .Read.Concat(type.Write)

@@ -16,16 +16,16 @@ internal sealed class RuleBinder(List<Problem> problems)
             BindOffers(field);
         if (content.Finds is { Count: > 0 })
             BindFinds(field, content.Finds);
-        if (content is { Least: null, Greatest: null, Pattern: null, RequiredWhen: null, ShownWhen: null, Check: null, Unique: false })
+        if (content is { Minimum: null, Maximum: null, Pattern: null, RequiredWhen: null, ShownWhen: null, Check: null, Unique: false })
             return;
         var id = field.Definition?.Id ?? field.Id;
-        var (least, greatest) = (Bound(field, id, "least", content.Least), Bound(field, id, "greatest", content.Greatest));
-        if (FieldRules.IsBeyond(field.Kind, least, greatest, 1))
-            Refuse(id, "greatest", "The greatest is less than the least: nothing would be taken.");
+        var (minimum, maximum) = (Bound(field, id, "minimum", content.Minimum), Bound(field, id, "maximum", content.Maximum));
+        if (FieldRules.IsBeyond(field.Kind, minimum, maximum, 1))
+            Refuse(id, "maximum", "The maximum is less than the minimum: no value would be accepted.");
         var rules = new FieldRules
         {
-            Least = least,
-            Greatest = greatest,
+            Minimum = minimum,
+            Maximum = maximum,
             Pattern = Pattern(field, id),
             PatternMessage = content.PatternMessage,
             RequiredWhen = Condition(field, id, "requiredWhen", content.RequiredWhen),
@@ -38,9 +38,9 @@ internal sealed class RuleBinder(List<Problem> problems)
         if (field.StartsWith(new DateOnly(2000, 1, 1)) is { IsEmpty: false } start)
         {
             if (content.Unique)
-                Refuse(id, "defaultValue", "A starting value would be the same in every new record, and this field is unique.");
-            if (FieldRules.IsBeyond(field.Kind, start, least, -1) || FieldRules.IsBeyond(field.Kind, start, greatest, 1))
-                Refuse(id, "defaultValue", "Its own rules refuse this starting value: it is not between the least and the greatest.");
+                Refuse(id, "defaultValue", "A default would be the same in every new record, and this field is unique.");
+            if (FieldRules.IsBeyond(field.Kind, start, minimum, -1) || FieldRules.IsBeyond(field.Kind, start, maximum, 1))
+                Refuse(id, "defaultValue", "Its own rules refuse this default: it is not between the minimum and the maximum.");
         }
 
         field.Rules = rules;
@@ -105,7 +105,7 @@ internal sealed class RuleBinder(List<Problem> problems)
             return Value.Empty;
         if (!field.Kind.IsOrdered || field.Kind.IsChoice)
         {
-            Refuse(id, property, $"Values of the kind {field.Kind.Label.ToLowerInvariant()} have no least and no greatest.");
+            Refuse(id, property, $"Values of the kind {field.Kind.Label.ToLowerInvariant()} have no minimum and no maximum.");
             return Value.Empty;
         }
 

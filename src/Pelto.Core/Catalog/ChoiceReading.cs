@@ -9,7 +9,7 @@ namespace Pelto.Core.Catalog;
 /// <param name="Remarks">What looks like a slip, in words.</param>
 public sealed record ReadChoice(Choice Choice, int Line, bool IsTaken, IReadOnlyList<string> Remarks)
 {
-    /// <summary>True for one that is passed over though it was wanted.</summary>
+    /// <summary>True for one that is skipped though it was wanted.</summary>
     public bool IsSlip { get; init; }
 }
 
@@ -50,7 +50,7 @@ public static class ChoiceReading
                 continue;
             var remarks = new List<string>();
             if (plain != raw)
-                remarks.Add("Stray blanks were taken off.");
+                remarks.Add("Stray spaces were removed.");
             if (known.FirstOrDefault(choice => choice.IsOffered && choice.Label == plain) is { } same)
             {
                 read.Add(new(same, i + 1, false, [.. remarks, "It is in the list already."]));

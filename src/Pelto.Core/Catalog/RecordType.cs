@@ -29,10 +29,10 @@ public sealed class Field : Bindable
     /// </summary>
     public IReadOnlyList<Field> Path { get; init; } = [];
 
-    /// <summary>True for a field of another record that is seen through a link: read live, kept nowhere here, typed by nobody.</summary>
+    /// <summary>True for a field of another record that is seen through a link: read live, not stored here, typed by nobody.</summary>
     public bool IsThroughLink => Path.Count > 0;
 
-    /// <summary>True when it is worked out whenever it is read: no table holds it.</summary>
+    /// <summary>True when it is calculated whenever it is read: no table holds it.</summary>
     public bool IsLive => Definition is { Live: true, Formula.Length: > 0 };
 
     /// <summary>True when a table of this part holds it.</summary>
@@ -72,7 +72,7 @@ public sealed class Field : Bindable
     public IReadOnlyList<CarriedFrom> CarriedFrom { get; internal set; } = [];
 
     /// <summary>
-    /// What it is worked out from, asked for with, or copied from; who may not see one of these does not see it, unless it is opened. Of a
+    /// What it is calculated from, asked for with, or copied from; who may not see one of these does not see it, unless it is opened. Of a
     /// built-in field only those count that something guards.
     /// </summary>
     public IReadOnlyCollection<Field> GuardedBy { get; internal set; } = [];
@@ -191,7 +191,7 @@ public sealed class Part
     /// <summary>The fields that the site added.</summary>
     public IEnumerable<Field> AddedFields => fields.Where(added => added.IsAdded);
 
-    /// <summary>Those of them that are kept with its rows, rather than seen through a link or worked out when they are read.</summary>
+    /// <summary>Those of them that are kept with its rows, rather than seen through a link or calculated when they are read.</summary>
     public IEnumerable<Field> StoredFields => fields.Where(added => added.IsAdded && added.IsStored);
 
     /// <summary>

@@ -13,7 +13,7 @@ public static class RoleRules
         if (string.IsNullOrWhiteSpace(role.Label) || role.Label.Length > MaxLabel || role.Label.Any(char.IsControl))
             return $"A role has a name of 1 to {MaxLabel} characters.";
         if (!Codes.IsCode(role.Code))
-            return $"“{role.Code}” is no code: it begins with a small letter, and has small letters, digits and underscores.";
+            return $"“{role.Code}” is not a code: it begins with a small letter, and has small letters, digits and underscores.";
         if (host.Roles.Any(known => known.Code == role.Code) || site.Roles.Count(known => known.Code == role.Code) > 1)
             return $"There is a role with the code {role.Code} already.";
         return

@@ -6,7 +6,7 @@ public enum AccessLevel
     /// <summary>It does not exist for them.</summary>
     None,
 
-    /// <summary>They see that it is there, not what it holds.</summary>
+    /// <summary>They see that it exists, not what it contains.</summary>
     Masked,
 
     /// <summary>They see it.</summary>

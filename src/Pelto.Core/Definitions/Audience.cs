@@ -60,13 +60,13 @@ public sealed record Audience(AudienceKind Kind, string Code)
             _ => $"only {Code}",
         };
 
-    /// <summary>Why what definitions write is no audience, as a sentence; null when it is one.</summary>
+    /// <summary>Why what definitions write is not an audience, as a sentence; null when it is one.</summary>
     /// <param name="text">As definitions write it.</param>
     /// <param name="host">Knows the companies, countries and roles.</param>
     public static string? Refuse(string text, HostDescription host) =>
         (TryParse(text, out var audience) ? audience : null) switch
         {
-            null => $"“{text}” is no audience: write everyone, or such as company:no, country:NO, role:order_desk or user:henna.aro.",
+            null => $"“{text}” is not an audience: write everyone, or such as company:no, country:NO, role:order_desk or user:henna.aro.",
             { Kind: AudienceKind.Company } company when host.Companies.All(known => known.Code != company.Code) =>
                 $"There is no company “{company.Code}”.",
             { Kind: AudienceKind.Country } country when host.Companies.All(known => known.Country != country.Code) =>

@@ -70,11 +70,11 @@ public abstract record FieldContent : KindOptions
 
     /// <summary>The least that is taken, written as a person would type it.</summary>
     [JsonConverter(typeof(ScalarAsText))]
-    public string? Least { get; init; }
+    public string? Minimum { get; init; }
 
     /// <summary>The greatest that is taken.</summary>
     [JsonConverter(typeof(ScalarAsText))]
-    public string? Greatest { get; init; }
+    public string? Maximum { get; init; }
 
     /// <summary>What people read when a text does not fit its pattern.</summary>
     public string? PatternMessage { get; init; }
@@ -114,7 +114,7 @@ internal sealed class ScalarAsText : JsonConverter<string?>
             JsonTokenType.True => "yes",
             JsonTokenType.False => "no",
             JsonTokenType.Number => JsonElement.ParseValue(ref reader).GetRawText(),
-            _ => throw new JsonException("A text, a number, true or false is wanted here."),
+            _ => throw new JsonException("A text, a number, true or false is expected here."),
         };
 
     public override void Write(Utf8JsonWriter writer, string? value, JsonSerializerOptions options) => writer.WriteStringValue(value);

@@ -18,13 +18,13 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     public IReadOnlyList<AlsoOn> AlsoOn { get; init; } = [];
 
     /// <summary>
-    /// For what a formula fills: true when it is worked out whenever it is read, and nothing is stored; otherwise it is stored when its
+    /// For what a formula fills: true when it is calculated whenever it is read, and nothing is stored; otherwise it is stored when its
     /// record is saved.
     /// </summary>
     public bool Live { get; init; }
 
     /// <summary>True when a document that is made from another takes the value over, where the field stands on both.</summary>
-    public bool CarriedOver { get; init; }
+    public bool CarriedAlong { get; init; }
 
     /// <summary>True when it is printed with its record.</summary>
     public bool Printed { get; init; }
@@ -32,7 +32,7 @@ public sealed record FieldDefinition : FieldContent, ISiteElement
     /// <summary>True when it is out of use: it stands nowhere, and its data stays.</summary>
     public bool Retired { get; init; }
 
-    /// <summary>True when the records on file that have no value get the starting value too, once it is live.</summary>
+    /// <summary>True when the records on file that have no value get the default too, once it is live.</summary>
     public bool FillExisting { get; init; }
 
     /// <summary>

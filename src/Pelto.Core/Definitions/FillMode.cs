@@ -6,7 +6,7 @@ namespace Pelto.Core.Definitions;
 [JsonConverter(typeof(JsonStringEnumConverter<FillMode>))]
 public enum FillMode
 {
-    /// <summary>Each time that its record is worked out; nobody types it.</summary>
+    /// <summary>Each time that its record is calculated; nobody types it.</summary>
     [JsonStringEnumMemberName("always")]
     Always,
 

@@ -12,7 +12,7 @@ public sealed record Grant : ISiteElement
     /// <summary>Leaves at most a level, or takes some of the rights at a record type.</summary>
     public const string Withhold = "withhold";
 
-    /// <summary>Gives a level of a field whatever that field is worked out from.</summary>
+    /// <summary>Gives a level of a field whatever that field is calculated from.</summary>
     public const string Open = "open";
 
     /// <summary>Before the code of a record type in <see cref="On"/>.</summary>

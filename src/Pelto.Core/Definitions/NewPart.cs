@@ -18,7 +18,7 @@ public sealed record NewPart
     /// <summary>A button.</summary>
     public const string Button = "button";
 
-    /// <summary>A field that is typed on the screen, or worked out there, and stored nowhere.</summary>
+    /// <summary>A field that is typed on the screen, or calculated there, and stored nowhere.</summary>
     public const string Scratch = "scratch";
 
     /// <summary>All of them.</summary>
@@ -55,7 +55,7 @@ public sealed record NewPart
     public int? Decimals { get; init; }
 
     /// <summary>
-    /// For scratch: what works it out, over the header and the scratch fields that people type; people type it when not given.
+    /// For scratch: what calculates it, over the header and the scratch fields that people type; people type it when not given.
     /// </summary>
     public string? Formula { get; init; }
 

@@ -40,7 +40,7 @@ public enum ManyRows
 [JsonConverter(typeof(JsonStringEnumConverter<QueryWhen>))]
 public enum QueryWhen
 {
-    /// <summary>When something changes that its parameters are worked out from; in a new record or line, at once.</summary>
+    /// <summary>When something changes that its parameters are calculated from; in a new record or line, at once.</summary>
     [JsonStringEnumMemberName("change")]
     Change,
 

@@ -66,7 +66,7 @@ public sealed class ChoiceListSort : ElementSort<ChoiceList>
         if (old.Alphabetical != now.Alphabetical)
             said.Add(now.Alphabetical ? "offered in alphabetical order" : "offered in the order given");
         if (old.MayAdd != now.MayAdd)
-            said.Add(now.MayAdd ? "people may add to it while they enter records" : "people may not add to it any more");
+            said.Add(now.MayAdd ? "people may add to it while they enter records" : "people may no longer add to it");
         return string.Join("; ", said);
     }
 }

@@ -16,7 +16,7 @@ internal static class ChoiceWords
         Say("renames ", becomes.Where(choice => Was(choice) is { } old && old.Label != choice.Label), choice =>
             $"{Was(choice)!.Label} to {choice.Label}"
         );
-        Say("calls otherwise in other languages ", becomes.Where(choice => !SameTexts(Was(choice)?.Texts, choice.Texts)));
+        Say("renames in other languages ", becomes.Where(choice => !SameTexts(Was(choice)?.Texts, choice.Texts)));
         Say("retires ", becomes.Where(choice => Was(choice) is { Retired: false } && choice.Retired));
         Say("offers again ", becomes.Where(choice => Was(choice) is { Retired: true } && !choice.Retired));
         Say("merges ", becomes.Where(choice => choice.MergedInto is not null && Was(choice)?.MergedInto != choice.MergedInto));

@@ -86,7 +86,7 @@ internal sealed class FieldDifferences(SiteComparison of)
         if (old.Help != now.Help)
             yield return ($"Changes the help text of {now.Label}.", "Shown beside the field.");
         if (!SiteDefinition.Same(old.Texts, now.Texts))
-            yield return ($"Changes what people of other languages read for {now.Label}.", "Nothing else changes.");
+            yield return ($"Changes the texts of {now.Label} in other languages.", "Nothing else changes.");
         if (old.Kind != now.Kind || old.Column != now.Column)
             yield return ($"{now.Label} becomes {field.Kind.Description}{(now.Column < old.Column ? " again" : "")}.", onFile);
         else
@@ -101,45 +101,47 @@ internal sealed class FieldDifferences(SiteComparison of)
             );
         else if (now.FillExisting != old.FillExisting)
             yield return (
-                $"What is on file without {now.Label} is {(now.FillExisting ? "" : "no longer ")}meant to get the starting value.",
+                $"What is on file without {now.Label} is {(now.FillExisting ? "" : "no longer ")}meant to get the default.",
                 onFile
             );
         if (old.Required != now.Required)
             yield return (
-                now.Required ? $"{now.Label} is needed from now on." : $"{now.Label} may be left empty.",
-                now.Required ? "A record without it is asked for it when it is next saved." : "Nobody is asked for it any more."
+                now.Required ? $"{now.Label} is required from now on." : $"{now.Label} may be left empty.",
+                now.Required ? "A record without it is asked for it when it is next saved." : "It is no longer asked for."
             );
         if (old.RequiredWhen != now.RequiredWhen)
             yield return (
                 now.RequiredWhen is null
-                    ? $"{now.Label} is not needed under a condition any more."
-                    : $"{now.Label} is needed where {now.RequiredWhen}.",
+                    ? $"{now.Label} is no longer required under a condition."
+                    : $"{now.Label} is required where {now.RequiredWhen}.",
                 "Records are asked for it when they are next saved."
             );
         if (old.ShownWhen != now.ShownWhen)
             yield return (
                 now.ShownWhen is null ? $"{now.Label} is always shown." : $"{now.Label} is shown where {now.ShownWhen}.",
-                "On the screen; what it holds stays, and lists and programs have it all the same."
+                "On the screen; what it holds stays, and lists and programs still have it."
             );
-        if (old.Least != now.Least || old.Greatest != now.Greatest)
+        if (old.Minimum != now.Minimum || old.Maximum != now.Maximum)
             yield return ($"{now.Label} takes {Range(now)}.", onFile + " They are checked when their record is next saved.");
         if (old.Pattern != now.Pattern || old.PatternMessage != now.PatternMessage)
             yield return (
-                now.Pattern is null ? $"{now.Label} is held to no pattern any more." : $"{now.Label} is held to the pattern {now.Pattern}.",
+                now.Pattern is null
+                    ? $"{now.Label} no longer has to match a pattern."
+                    : $"{now.Label} must match the pattern {now.Pattern}.",
                 onFile
             );
         if (old.ClearsWithTarget != now.ClearsWithTarget)
             yield return (
                 now.ClearsWithTarget
                     ? $"{now.Label} becomes empty when what it points to is deleted."
-                    : $"What {now.Label} points to cannot be deleted any more as long as it does.",
-                "The database sees to it."
+                    : $"What {now.Label} points to can no longer be deleted while it does.",
+                "The database enforces it."
             );
-        if (old.CarriedOver != now.CarriedOver)
+        if (old.CarriedAlong != now.CarriedAlong)
             yield return (
-                now.CarriedOver
-                    ? $"The next document takes {now.Label} over."
-                    : $"The next document does not take {now.Label} over any more.",
+                now.CarriedAlong
+                    ? $"{now.Label} is carried along to the next document."
+                    : $"{now.Label} is no longer carried along to the next document.",
                 "Documents that are made from now on, by people and by programs; it can be changed there."
             );
         if (old.Formula != now.Formula)
@@ -152,9 +154,9 @@ internal sealed class FieldDifferences(SiteComparison of)
         if (!SiteDefinition.Same(old.Query, now.Query))
             yield return (
                 now.Query is null
-                    ? $"No query fills {now.Label} any more."
+                    ? $"No query fills {now.Label} any longer."
                     : $"{now.Label} is filled by the query {draft.Site.FindQuery(now.Query.Id)?.Label}.",
-                now.Query is null ? onFile : $"{onFile} So it is until it is asked."
+                now.Query is null ? onFile : $"{onFile} This lasts until the query is asked."
             );
         if (
             old.Live != now.Live
@@ -164,7 +166,7 @@ internal sealed class FieldDifferences(SiteComparison of)
             && old.Formula is not null
         )
             yield return (
-                now.Live ? $"{now.Label} is worked out live." : $"{now.Label} is kept: stored when its record is saved.",
+                now.Live ? $"{now.Label} is calculated live." : $"{now.Label} is kept: stored when its record is saved.",
                 now.Live ? $"{onFile} The column stays until the field is removed." : onFile
             );
         if (old.Path != now.Path)
@@ -173,7 +175,7 @@ internal sealed class FieldDifferences(SiteComparison of)
             yield return (
                 now.Offers is null
                     ? $"{now.Label} offers everything that it can point to."
-                    : $"{now.Label} offers only what keeps to {now.Offers}.",
+                    : $"{now.Label} offers only what meets {now.Offers}.",
                 onFile + " They are checked when they, or what the condition reads, change."
             );
         if (!SiteDefinition.Same(old.Finds, now.Finds))
@@ -181,11 +183,11 @@ internal sealed class FieldDifferences(SiteComparison of)
                 now.Finds is null
                     ? $"Where {now.Label} is chosen, only number and name are shown."
                     : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.",
-                "Texts among them are found by as well, once the index is made."
+                "Texts among them are searched as well, once the index is made."
             );
         if (old.Check != now.Check || old.CheckMessage != now.CheckMessage)
             yield return (
-                now.Check is null ? $"{now.Label} is not checked by a formula any more." : $"A record is saved only where {now.Check}.",
+                now.Check is null ? $"{now.Label} is no longer checked by a formula." : $"A record is saved only where {now.Check}.",
                 onFile
             );
         if (old.Unique != now.Unique)
@@ -193,19 +195,19 @@ internal sealed class FieldDifferences(SiteComparison of)
                 now.Unique
                     ? $"No two {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}."
                     : $"Several {field.Part.Plural.ToLowerInvariant()} can have the same {now.Label}.",
-                "The database sees to it."
+                "The database enforces it."
             );
         if (old.NoTotals != now.NoTotals)
             yield return (
-                now.NoTotals ? $"Lists in groups give no totals of {now.Label} any more." : $"Lists in groups give totals of {now.Label}.",
+                now.NoTotals ? $"Grouped lists no longer give totals of {now.Label}." : $"Grouped lists give totals of {now.Label}.",
                 onFile
             );
         if (old.Indexed != now.Indexed)
             yield return (
-                now.Indexed ? $"Lists find and sort by {now.Label} at once." : $"No index of {now.Label} is kept any more.",
+                now.Indexed ? $"Lists find and sort by {now.Label} at once." : $"{now.Label} no longer has an index.",
                 now.Indexed
                     ? "The database keeps an index, which is made while people work on."
-                    : "Lists find and sort by it all the same, more slowly."
+                    : "Lists still find and sort by it, more slowly."
             );
         if (!SiteDefinition.Same(old.Places(), now.Places()))
             yield return (
@@ -215,10 +217,10 @@ internal sealed class FieldDifferences(SiteComparison of)
         if (now.DropsEarlier && !old.DropsEarlier)
             yield return (
                 $"Drops what {now.Label} held under its earlier kind.",
-                "Its data is saved to a file first. Going back to that kind is not possible any more."
+                "Its data is saved to a file first. After that, going back to that kind is not possible."
             );
         if (live.Site.PlacementOf(now.Id) != draft.Site.PlacementOf(now.Id))
-            yield return ($"{now.Label} stands {SiteComparison.Where(field)}.", SeeingWords.OnScreens(field, draft));
+            yield return ($"{now.Label} is placed {SiteComparison.Where(field)}.", SeeingWords.OnScreens(field, draft));
     }
 
     private IEnumerable<(string Sentence, string Effect)> Sizes(Field field, FieldDefinition now, FieldDefinition old, string onFile)
@@ -242,7 +244,7 @@ internal sealed class FieldDifferences(SiteComparison of)
             yield return (
                 now.MayAdd
                     ? $"People may add choices to {now.Label} while they enter records."
-                    : $"People may not add choices to {now.Label} any more.",
+                    : $"People may no longer add choices to {now.Label}.",
                 "At once."
             );
     }
@@ -268,17 +270,17 @@ internal sealed class FieldDifferences(SiteComparison of)
             : "Records on file";
         var records = of.OnFile(field, known);
         if (field.Asking is { } asking)
-            return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. {records} So it is until it is asked. {sees}";
+            return $"Filled by the query {asking.Query.Label}{(field.Content.Locked ? ", and locked" : "; people may change it")}. {records} This lasts until the query is asked. {sees}";
         if (field is { Formula: { } carried, IsComputed: false })
             return $"Filled by {carried.Text} {InWords(field.Definition!)}. {records} {sees}";
         if (field.Formula is { } formula)
-            return $"{(field.IsLive ? "Worked out" : "Filled when a record is saved,")} by {formula.Text}. {records} {sees}";
+            return $"{(field.IsLive ? "Calculated" : "Filled when a record is saved,")} by {formula.Text}. {records} {sees}";
         if (field.IsThroughLink)
             return $"{records} {sees}";
         var start = string.IsNullOrWhiteSpace(field.Content.DefaultValue)
             ? "new ones begin empty"
             : $"new ones begin with {Shown(field, field.Content.DefaultValue)}";
-        var needed = field.Required ? " It is needed: a record without it is asked for it when it is next saved." : "";
+        var needed = field.Required ? " It is required: a record without it is asked for it when it is next saved." : "";
         return $"{records[..^1]}; {start}.{needed} {sees}";
     }
 
@@ -286,12 +288,12 @@ internal sealed class FieldDifferences(SiteComparison of)
         (draft.Find(place.RecordType)?.FindPart(place.Part)?.Plural ?? place.RecordType).ToLowerInvariant();
 
     private static string Range(FieldDefinition now) =>
-        (now.Least, now.Greatest) switch
+        (now.Minimum, now.Maximum) switch
         {
             (null, null) => "any value again",
-            (var least, null) => $"{least} or more",
-            (null, var greatest) => $"{greatest} or less",
-            var (least, greatest) => $"{least} to {greatest}",
+            (var minimum, null) => $"{minimum} or more",
+            (null, var maximum) => $"{maximum} or less",
+            var (minimum, maximum) => $"{minimum} to {maximum}",
         };
 
     private static string Shown(Field field, string? start) =>

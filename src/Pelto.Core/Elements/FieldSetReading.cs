@@ -14,7 +14,7 @@ public sealed record ReadField(int Line, FieldDefinition Field, IReadOnlyList<st
 
 /// <summary>
 /// Reads a usual set of fields from the cells of a pasted table: label, kind, length, choices, what a link points to, scheme, currencies,
-/// units, part, and whether it is needed.
+/// units, part, and whether it is required.
 /// </summary>
 public static class FieldSetReading
 {
@@ -25,7 +25,7 @@ public static class FieldSetReading
         "length",
         "choices",
         "part",
-        "needed",
+        "required",
         "help",
         "target",
         "scheme",
@@ -127,7 +127,7 @@ public static class FieldSetReading
             Code = code,
             Kind = kind?.Name ?? "text",
             Help = Cell("help") is { Length: > 0 } help ? help : null,
-            Required = Cell("needed").ToUpperInvariant() is "YES" or "Y" or "X" or "TRUE" or "1" or "NEEDED",
+            Required = Cell("required").ToUpperInvariant() is "YES" or "Y" or "X" or "TRUE" or "1" or "REQUIRED",
         };
         field = Sized(field, kind, Cell("length"), problems);
         if (Cell("length").Length > 0 && kind is not null && !Lengths.Exists(kind.Takes))
@@ -160,7 +160,7 @@ public static class FieldSetReading
     private static readonly List<KindOption> Lengths = [KindOption.Length, KindOption.Digits, KindOption.Decimals];
 
     private static string PassedOver(FieldKind kind, string column, string cell) =>
-        $"A field of the kind {kind.Label} has no {column}: “{cell}” is passed over.";
+        $"A field of the kind {kind.Label} has no {column}: “{cell}” is skipped.";
 
     private sealed record Reading(IReadOnlyList<RecordType> Types, SiteDefinition Site, List<string> Problems, List<string> Remarks);
 
@@ -190,7 +190,7 @@ public static class FieldSetReading
                 .FirstOrDefault(field => ChoiceRules.Key(field.Label) == key && (views?.Sees(field) ?? true)) is
             { } known
         )
-            return $"“{known.Label}” is there already: {(known.IsAdded ? "added" : "built in")}, {(known.Part.IsLines ? $"in {known.Part.Plural.ToLowerInvariant()}" : "in the header")}, code {known.Code}. Is it the same?";
+            return $"“{known.Label}” exists already: {(known.IsAdded ? "added" : "built in")}, {(known.Part.IsLines ? $"in {known.Part.Plural.ToLowerInvariant()}" : "in the header")}, code {known.Code}. Is it the same?";
         return
             site.Fields.FirstOrDefault(field =>
                 field.Retired
@@ -199,7 +199,7 @@ public static class FieldSetReading
                 && (views?.Sees(field) ?? true)
             )
                 is { } retired
-            ? $"“{retired.Label}” was there and is retired, with its data: bring it back rather than making its double?"
+            ? $"“{retired.Label}” was there and is retired, with its data: bring it back instead of making a duplicate?"
             : null;
     }
 
@@ -238,9 +238,7 @@ public static class FieldSetReading
             .Select(text => (text, unit: Units.Read(text)))
             .ToList();
         if (read.FirstOrDefault(one => one.unit is null).text is { } unknown)
-            problems.Add(
-                $"“{unknown}” is no unit that is known. Write its symbol or its code, such as kg or KGM, and commas between several."
-            );
+            problems.Add($"“{unknown}” is not a known unit. Write its symbol or its code, such as kg or KGM, and commas between several.");
         return field with
         {
             Units = [.. read.Where(one => one.unit is not null).Select(one => one.unit!.Code).Distinct(StringComparer.Ordinal)],
@@ -258,7 +256,7 @@ public static class FieldSetReading
             .ToList();
         if (numbers.Count is < 1 or > 2 || numbers.Contains(-1))
         {
-            problems.Add($"“{size}” is no length. Write 30 for a text, 8,2 for a number with two digits after the point.");
+            problems.Add($"“{size}” is not a length. Write 30 for a text, 8,2 for a number with two digits after the point.");
             return field;
         }
 
@@ -300,7 +298,7 @@ public static class FieldSetReading
             .Select(cell =>
                 cell.Trim().ToLowerInvariant() switch
                 {
-                    "required" => "needed",
+                    "required" => "required",
                     "size" => "length",
                     "name" => "label",
                     "type" => "kind",

@@ -66,7 +66,8 @@ public sealed class GrantSort : ElementSort<Grant>
         var sentence = GrantWords.Sentence(of.Draft, after);
         var (says, effect) =
             before is null ? ($"{sentence}.", GuardSort.AtOnce)
-            : SiteDefinition.Same(before with { Comment = after.Comment }, after) ? ($"Says anew why: {sentence}.", "Nothing else changes.")
+            : SiteDefinition.Same(before with { Comment = after.Comment }, after)
+                ? ($"Changes the reason: {sentence}.", "Nothing else changes.")
             : ($"{sentence}.", $"It was: {GrantWords.Sentence(of.Live, before)}. {GuardSort.AtOnce}");
         var type = GuardSort.TypeOf(of.Draft, after.On.FirstOrDefault() ?? "");
         return [new(after.Id, type, says, effect) { IsAccess = true, Page = $"/setup/access?type={type.Code}&grant={after.Id}#grant" }];

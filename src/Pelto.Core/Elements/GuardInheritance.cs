@@ -9,7 +9,7 @@ namespace Pelto.Core.Elements;
 /// goes on being kept from whoever may not read that. What it came from stands in <see cref="FieldDefinition.HeldFrom"/>.
 /// </summary>
 /// <remarks>
-/// It is worked out with every change of the draft, from what is live, whatever the change says of it. It is taken out again only by
+/// It is calculated with every change of the draft, from what is live, whatever the change says of it. It is taken out again only by
 /// itself: an entry that the draft had and the change leaves out, which <see cref="AdminRules"/> lets those do who may give access.
 /// </remarks>
 public static class GuardInheritance
@@ -88,7 +88,7 @@ public static class GuardInheritance
             .Where(field => field.IsStored)
             .ToLookup(field => field.Definition!.Id, StringComparer.Ordinal);
 
-    // All that the stored values of a field are worked out from, however far back; nothing for what is worked out when it is read.
+    // All that the stored values of a field are calculated from, however far back; nothing for what is calculated when it is read.
     private static HashSet<string> Behind(ILookup<string, Field> stored, string id)
     {
         var (behind, own) = (new HashSet<Field>(), stored[id]);

@@ -42,7 +42,7 @@ public sealed class GuardSort : ElementSort<Guard>
         {
             yield return Change(
                 before!.On,
-                $"Guards {GrantWords.Named(of.Live, before.On)} no more.",
+                $"No longer guards {GrantWords.Named(of.Live, before.On)}.",
                 "It starts with what its record type gives again, for everybody.",
                 of
             );
@@ -54,7 +54,7 @@ public sealed class GuardSort : ElementSort<Guard>
             yield return Change(
                 after.On,
                 $"Guards {name}: nobody but administrators has it until grants give it.",
-                $"{AtOnce} What is worked out from it is guarded too.",
+                $"{AtOnce} What is calculated from it is guarded too.",
                 of
             );
         else if (before.Ending != after.Ending)
@@ -62,12 +62,12 @@ public sealed class GuardSort : ElementSort<Guard>
                 after.On,
                 after.Ending
                     ? $"Whoever sees {name} masked sees its last {Masks.EndingLength} characters."
-                    : $"Whoever sees {name} masked sees nothing of it any more.",
+                    : $"Whoever sees {name} masked no longer sees anything of it.",
                 AtOnce,
                 of
             );
         else if (before.Comment != after.Comment)
-            yield return Change(after.On, $"Says anew why {name} is guarded.", "Nothing else changes.", of);
+            yield return Change(after.On, $"Changes the reason why {name} is guarded.", "Nothing else changes.", of);
     }
 
     /// <summary>A change of what is guarded.</summary>

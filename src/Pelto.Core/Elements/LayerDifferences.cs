@@ -19,7 +19,7 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
                 "The others get what they would without it."
             );
         if (old is not null && (old.Label != now.Label || old.Comment != now.Comment))
-            yield return Change(now.Id, null, now, $"The layer {now.Label} is named and commented anew.", "Nothing else changes.");
+            yield return Change(now.Id, null, now, $"The layer {now.Label} gets another name or comment.", "Nothing else changes.");
         var before = (old?.Operations ?? []).Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         var after = now.Operations.Select(SiteDefinition.Text).ToHashSet(StringComparer.Ordinal);
         var said = false;
@@ -46,7 +46,7 @@ internal sealed class LayerDifferences(Catalogue live, Catalogue draft)
                 operation.Part,
                 type,
                 now,
-                $"{now.Label} does no longer this{where}: {LayerWords.Coming(operation, name)}.",
+                $"{now.Label} no longer does this{where}: {LayerWords.Coming(operation, name)}.",
                 effect
             );
         }

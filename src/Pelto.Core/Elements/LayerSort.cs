@@ -152,7 +152,7 @@ public sealed class LayerSort : ElementSort<Layer>
         select new PlannedChange(
             field.Id,
             type,
-            $"{field.Label} stands {SiteComparison.Where(field)}.",
+            $"{field.Label} is placed {SiteComparison.Where(field)}.",
             SeeingWords.OnScreens(field, of.Draft)
         )
         {

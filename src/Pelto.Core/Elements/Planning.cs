@@ -7,7 +7,7 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Elements;
 
-/// <summary>Works a plan out. What each difference means for people is said by the sorts of elements.</summary>
+/// <summary>Makes a plan. What each difference means for people is said by the sorts of elements.</summary>
 public sealed class Planning
 {
     private readonly List<PlannedChange> changes = [];
@@ -32,7 +32,7 @@ public sealed class Planning
             PlannedJobs.For(live, draft)
         );
 
-    /// <summary>Works out what takes the live release to the draft.</summary>
+    /// <summary>Determines what takes the live release to the draft.</summary>
     /// <param name="live">What is live.</param>
     /// <param name="draft">What is wanted.</param>
     /// <param name="facts">What the database holds.</param>
@@ -89,7 +89,7 @@ public sealed class Planning
                 new(
                     now.Id,
                     "kind",
-                    "What is seen through a link is kept nowhere, so it is never turned into a field of its own, nor the other way round. Define another field, and retire this one."
+                    "What is seen through a link is kept nowhere, so it is never turned into a field of its own, or the other way round. Define another field, and retire this one."
                 )
             );
         else if (IsLink(now) && old.Target != now.Target)
@@ -147,7 +147,7 @@ public sealed class Planning
                     now.Id,
                     draft.Find(now.RecordType)!,
                     $"{now.Label} has the code {now.Code} instead of {installed.Site.Find(now.Id)!.Code}.",
-                    "The ERP has a field with that code in one of both versions. Formulas are written anew; programs use the new code."
+                    "The ERP has a field with that code in one of both versions. Formulas are rewritten; programs use the new code."
                 )
                 {
                     Page = ElementSorts.Fields.PageOf(now.Id),
@@ -181,7 +181,7 @@ public sealed class Planning
                     new(
                         definition.Id,
                         "numbering",
-                        "Whether each company counts for itself is decided before the first record: a live type stays as it is."
+                        "Whether each company has its own count is decided before the first record: a live type stays as it is."
                     )
                 );
             if (old.Confirmed != definition.Confirmed)

@@ -130,16 +130,16 @@ public sealed class RecordTypeSort : ElementSort<RecordTypeDefinition>
             yield return (now, old) switch
             {
                 ({ PublicForm: null }, _) => (
-                    $"Takes the public form of {now.Plural.ToLowerInvariant()} away.",
-                    "Its address leads nowhere any more; what was sent in stays."
+                    $"Removes the public form of {now.Plural.ToLowerInvariant()}.",
+                    "Its address no longer works; what was sent in stays."
                 ),
                 (_, { PublicForm: null }) => (
                     $"Gives {now.Plural.ToLowerInvariant()} a public form, {now.PublicForm.Title}.",
-                    "Whoever has its address can send some in without signing in; each waits until somebody accepts it."
+                    "Whoever has its address can send them in without signing in; each waits until somebody accepts it."
                 ),
                 _ when old.PublicForm.Address != now.PublicForm.Address => (
                     $"Gives the public form of {now.Plural.ToLowerInvariant()} another address.",
-                    "The old one leads nowhere any more."
+                    "The old one no longer works."
                 ),
                 _ when old.PublicForm.Closed != now.PublicForm.Closed => (
                     now.PublicForm.Closed

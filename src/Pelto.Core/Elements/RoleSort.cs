@@ -35,7 +35,7 @@ public sealed class RoleSort : ElementSort<RoleDescription>
             {
                 (null, { } added) => new(Id(added), of.AnyType, $"Adds the role {added.Label}.", "Nobody has it yet."),
                 ({ } old, { } now) => new(Id(now), of.AnyType, $"The role {old.Label} is called {now.Label}.", "Nothing else changes."),
-                _ => new(Id(before!), of.AnyType, $"Takes the role {before!.Label} out.", "Nobody has it any more."),
+                _ => new(Id(before!), of.AnyType, $"Removes the role {before!.Label}.", "Nobody has it any longer."),
             },
         ];
 }

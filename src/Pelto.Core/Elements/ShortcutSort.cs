@@ -32,7 +32,7 @@ public sealed class ShortcutSort : ElementSort<Shortcut>
     {
         var shortcut = (after ?? before)!;
         var says =
-            after is null ? $"Takes the shortcut {shortcut.Label} out of the menu."
+            after is null ? $"Removes the shortcut {shortcut.Label} from the menu."
             : before is null ? $"Puts the shortcut {shortcut.Label} in the menu."
             : before.Label == after.Label ? $"Changes the shortcut {after.Label}."
             : $"The shortcut {before.Label} is called {after.Label}.";

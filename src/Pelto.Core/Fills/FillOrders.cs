@@ -6,7 +6,7 @@ namespace Pelto.Core.Fills;
 public static class FillOrders
 {
     /// <summary>
-    /// Fields of any record types, in an order in which each comes after those of them that it is worked out from, directly or over others.
+    /// Fields of any record types, in an order in which each comes after those of them that it is calculated from, directly or over others.
     /// </summary>
     public static IReadOnlyList<Field> Across(IEnumerable<Field> fields)
     {
@@ -44,7 +44,7 @@ public static class FillOrders
             if (again >= 0)
             {
                 var circle = string.Join(" reads ", path.Skip(again).Append(field).Select(step => step.Label));
-                problems.Add(new(field.Definition?.Id ?? field.Id, "formula", $"These fields go round in a circle: {circle}."));
+                problems.Add(new(field.Definition?.Id ?? field.Id, "formula", $"These fields depend on each other in a circle: {circle}."));
                 return;
             }
 

@@ -156,7 +156,7 @@ public sealed class Filling(RecordState state, RecordState? before = null, Recor
                 return;
         }
 
-        // Where nothing is chosen yet there is nothing to carry: a starting value stays.
+        // Where nothing is chosen yet there is nothing to carry: a default stays.
         if (field.Mode == FillMode.Chosen && given.IsEmpty && earlier is null)
             return;
         if (row.Values[field.Slot] != given || !row.Origins.TryGetValue(field, out var same) || same.IsTyped || same.From != from)

@@ -3,7 +3,7 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>Looks names up, works out types and says what does not fit, at its place.</summary>
+/// <summary>Looks names up, calculates types and says what does not fit, at its place.</summary>
 /// <param name="part">Where names are looked up; null where there are no fields.</param>
 /// <param name="atHand">
 /// For the condition of a link: the part in which the link stands. Its record is named <c>record</c>, and in lines its line <c>line</c>.
@@ -158,7 +158,7 @@ internal sealed class Binder(
             if (link is null)
                 return from;
             if (link.Target is not { } target)
-                return Refuse(names[step].Span, $"{link.Label} is no link, so nothing can be read through it.");
+                return Refuse(names[step].Span, $"{link.Label} is not a link, so nothing can be read through it.");
             if (target.Header.Find(names[step].Text) is not { } field)
                 return LinkAt(target, names, step) is { } rows
                     ? BindLinking(path, rows, from)
@@ -326,7 +326,7 @@ internal sealed class Binder(
                 if (IsAmount(left.DataType) || IsAmount(right.DataType))
                     return Refuse(
                         binary.Span,
-                        $"{NameOf(left.DataType)} and {NameOf(right.DataType)} cannot be reckoned with “{binary.Operator}”."
+                        $"{NameOf(left.DataType)} and {NameOf(right.DataType)} cannot be combined with “{binary.Operator}”."
                     );
                 return new BoundBinary(
                     binary.Operator,
@@ -491,7 +491,7 @@ internal sealed class Binder(
                 when given is BoundLiteral literal && DateFunctions.Read(literal.Value.Text) is { IsError: false } day:
                 return new BoundLiteral(day, given.Span);
             default:
-                return Refuse(given.Span, $"{NameOf(type)} is needed here, not {NameOf(given.DataType)}.{Advice(type, given)}");
+                return Refuse(given.Span, $"{NameOf(type)} is expected here, not {NameOf(given.DataType)}.{Advice(type, given)}");
         }
     }
 

@@ -105,7 +105,7 @@ internal sealed record BoundThrough(Bound Link, Field Field, Span Span) : Bound(
 
 /// <summary>A value for each of some rows; stands only where a function takes a list.</summary>
 /// <param name="Over">The rows.</param>
-/// <param name="Item">What is worked out for each.</param>
+/// <param name="Item">What is calculated for each.</param>
 /// <param name="Span">Where it stands.</param>
 internal sealed record BoundList(RowsOver Over, Bound Item, Span Span) : Bound(Item.DataType, Span)
 {

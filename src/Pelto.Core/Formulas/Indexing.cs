@@ -24,7 +24,7 @@ public static class Indexing
         if (formula.IsVolatile)
             return "It changes by itself as time goes by: an index holds what was true when the record was saved.";
         if (formula.Reads.Any(static read => read.IsLive))
-            return "It reads a live field. An index holds only what is worked out from values that are stored beside one another.";
+            return "It reads a live field. An index holds only what is calculated from values that are stored beside one another.";
         if (Nodes(formula.Bound).Any(static node => node is BoundThrough or BoundList or BoundCall { Function: Exchange }))
             return "It reads lines or other records, which change without this one. Let it be kept instead of live, and it can have an index.";
         if (

@@ -21,7 +21,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             throw new FormulaTooLongException();
         var written = Written(bound);
 
-        // What is read twice stands there twice, and so does what that reads: fields worked out from one another could grow without end.
+        // What is read twice stands there twice, and so does what that reads: fields calculated from one another could grow without end.
         if (written.Text.Length + (written.Fails?.Length ?? 0) + (written.Lacks?.Length ?? 0) > LongestSql)
             throw new FormulaTooLongException();
         return written.Text == "NULL" && bound.DataType != DataType.Empty
@@ -131,7 +131,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             if (Magnitudes.Most(formula.Bound) < (double)FieldKind.MaxLive)
                 return fitted.After([given]);
 
-            // Written so that the formula stands in its value once: what a list filters and sorts by is worked out as often as it stands
+            // Written so that the formula stands in its value once: what a list filters and sorts by is calculated as often as it stands
             // there.
             var most = FieldKind.MaxLive.ToString(System.Globalization.CultureInfo.InvariantCulture);
             var bounded = $"nullif(greatest(nullif(least({fitted.Text}, {most}), {most}), -{most}), -{most})";
@@ -153,7 +153,7 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
             : fitted.After([given], $"(NOT coalesce({string.Join(" AND ", checks.Select(check => $"({check})"))}, true))");
     }
 
-    // What other records cannot work out counts as empty here, as when they are read into memory.
+    // What other records cannot calculate counts as empty here, as when they are read into memory.
     private SqlPart Column(Field field, SqlRow row, bool isFar)
     {
         if (field.IsLive && names.ExpandsLive && row.Live(field, () => EmitFitting(field, names.At(field, row))) is var live)

@@ -33,9 +33,9 @@ public readonly record struct SqlPart(
         fails.OfType<string>().ToList() is { Count: > 0 } some ? $"({string.Join(" OR ", some)})" : null;
 
     /// <summary>
-    /// The same value with the errors of what it is worked out from: the first that fails decides of which kind the error is.
+    /// The same value with the errors of what it is calculated from: the first that fails decides of which kind the error is.
     /// </summary>
-    /// <param name="parts">What it is worked out from, in order.</param>
+    /// <param name="parts">What it is calculated from, in order.</param>
     /// <param name="own">When it fails itself.</param>
     public SqlPart After(IReadOnlyList<SqlPart> parts, string? own = null)
     {
@@ -65,11 +65,11 @@ public abstract class SqlRow
     public abstract string Column(Field field, string suffix);
 
     /// <summary>
-    /// What a live field gives on this row, NULL where it fails. It is worked out beside the row and has names there, so that it is written
+    /// What a live field gives on this row, NULL where it fails. It is calculated beside the row and has names there, so that it is written
     /// once, however often it is read.
     /// </summary>
     /// <param name="field">The live field.</param>
-    /// <param name="written">Writes what works it out.</param>
+    /// <param name="written">Writes what calculates it.</param>
     public abstract SqlPart Live(Field field, Func<SqlPart> written);
 }
 

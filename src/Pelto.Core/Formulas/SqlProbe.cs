@@ -28,7 +28,7 @@ internal sealed class SqlProbe(bool expandsLive) : SqlNames
             ).Emit(bound)
         );
 
-    /// <summary>The same for a field, with the live ones that it is worked out from.</summary>
+    /// <summary>The same for a field, with the live ones that it is calculated from.</summary>
     public static bool Fits(Field field) => Fits(() => SqlEmitter.EmitFitting(field, new SqlProbe(expandsLive: true)));
 
     /// <inheritdoc/>

@@ -157,7 +157,7 @@ internal static class Tokens
             )
         )
             return number;
-        problems.Add(new(token.Span, "This number is larger than can be reckoned with."));
+        problems.Add(new(token.Span, "This number is too large."));
         return 0;
     }
 }

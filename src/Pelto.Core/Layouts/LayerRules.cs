@@ -183,7 +183,7 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
         if (kind is null)
             Refuse(OperationKinds.Unknown(operation.Op));
         if (operation.On is not (null or "adding" or "changing"))
-            Refuse($"“{operation.On}” is no moment; there are adding and changing.");
+            Refuse($"“{operation.On}” is not a moment; there are adding and changing.");
         if (kind?.Refuse(operation) is { } refusal)
             Refuse(refusal);
         if (operation.Label?.Length > MaxLabel || operation.Texts?.Values.Any(text => text.Length > MaxLabel) == true)

@@ -4,7 +4,7 @@ using Pelto.Core.Values;
 namespace Pelto.Core.Layouts;
 
 /// <summary>
-/// Scratch fields: typed on a screen, or worked out there, for what stands on it alone. Nothing of them is stored, and they are gone when
+/// Scratch fields: typed on a screen, or calculated there, for what stands on it alone. Nothing of them is stored, and they are gone when
 /// one leaves.
 /// </summary>
 public static class ScratchFields

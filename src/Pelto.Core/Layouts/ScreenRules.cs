@@ -34,7 +34,7 @@ public static class ScreenRules
             if (!place.IsRequired || place.IsLocked || field.Required)
                 continue;
             if (!field.Part.IsLines && state.Header[field.Slot].IsEmpty && state.Origins.GetValueOrDefault(field)?.IsAwaited != true)
-                yield return new(new(field.Part, null, field), $"{field.Label} is needed here.");
+                yield return new(new(field.Part, null, field), $"{field.Label} is required here.");
             if (!field.Part.IsLines)
                 continue;
             foreach (
@@ -42,7 +42,7 @@ public static class ScreenRules
                     .LinesOf(field.Part)
                     .Where(line => line.Values[field.Slot].IsEmpty && line.Origins.GetValueOrDefault(field)?.IsAwaited != true)
             )
-                yield return new(new(field.Part, line.Key, field), $"{field.Label} is needed here.");
+                yield return new(new(field.Part, line.Key, field), $"{field.Label} is required here.");
         }
     }
 

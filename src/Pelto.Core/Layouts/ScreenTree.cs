@@ -59,7 +59,7 @@ internal sealed class ScreenTree
         if (Find(step) is not { } node)
         {
             if (GoneOf(operation) is { } gone)
-                Clash(step, $"{gone.Label} is not in {gone.Version} any more: nothing is left to do.");
+                Clash(step, $"{gone.Label} is no longer in {gone.Version}: nothing is left to do.");
             return;
         }
 
@@ -201,7 +201,7 @@ internal sealed class ScreenTree
         {
             Clash(
                 step,
-                $"{NameOf(node.Id)} was to stand after {gone.Label}, which is not in {gone.Version} any more; it stands {(meanwhile.Takes(node) ? "first in" : "after")} {NameOf(meanwhile.Id)} meanwhile."
+                $"{NameOf(node.Id)} was to stand after {gone.Label}, which is no longer in {gone.Version}; it stands {(meanwhile.Takes(node) ? "first in" : "after")} {NameOf(meanwhile.Id)} meanwhile."
             );
             (anchor, into) = (meanwhile, meanwhile.Takes(node) ? meanwhile : meanwhile.Parent);
         }
@@ -314,7 +314,7 @@ internal sealed class ScreenTree
             var what = cause.Operation.Op == LayerOperation.Lock ? "locked" : "hidden";
             Clash(
                 cause,
-                $"{places.Key.Label} cannot be {what}: it is required, is not filled by itself and has no starting value, so nobody could save a record.",
+                $"{places.Key.Label} cannot be {what}: it is required, is not filled by itself and has no default, so nobody could save a record.",
                 true
             );
             node.IsLocked = false;

@@ -122,7 +122,7 @@ public sealed class Screens
     }
 
     /// <summary>
-    /// The formula by which a button makes the web address that it opens, or by which a scratch field is worked out; null for others.
+    /// The formula by which a button makes the web address that it opens, or by which a scratch field is calculated; null for others.
     /// </summary>
     public Formula? FormulaOf(NewPart button) =>
         button is { Does: "open", To: { } text } ? conditions.GetValueOrDefault(text)

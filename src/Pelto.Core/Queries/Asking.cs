@@ -57,7 +57,7 @@ public sealed class Asking(
                 _ => Value.NotAvailable($"{query.Label} found nothing."),
             };
         if (answer.Rows.Count > 1 && query.Many != ManyRows.First)
-            return query.Many == ManyRows.Empty ? Value.Empty : Value.Failed($"{query.Label} found several rows, and one is wanted.");
+            return query.Many == ManyRows.Empty ? Value.Empty : Value.Failed($"{query.Label} found several rows where one is expected.");
         return TakeRow(field, answer.Rows[0]);
     }
 

@@ -69,9 +69,9 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
             foreach (var problem in text.Problems)
                 Refuse(query.Id, "sql", $"At character {problem.At + 1}: {problem.Message}");
             if (text.Problems.Count == 0 && query.Columns.Count == 0)
-                Refuse(query.Id, "sql", "The database cannot read it, or has not read it yet: put it in the draft anew.");
+                Refuse(query.Id, "sql", "The database cannot read it, or has not read it yet: put it in the draft again.");
             foreach (var gone in query.Reads.Where(id => FieldsAt(id, types).Count == 0))
-                Refuse(query.Id, "sql", $"It reads a field that is not there any more ({gone}).");
+                Refuse(query.Id, "sql", $"It reads a field that no longer exists ({gone}).");
             foreach (var name in text.Names.Where(name => query.Parameters.All(parameter => parameter.Name != name)))
                 Refuse(query.Id, "parameters", $"The parameter :{name} has no kind.");
             foreach (var parameter in query.Parameters)
@@ -104,8 +104,8 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
 
         if (definition.Formula is { Length: > 0 })
             Refuse(definition.Id, "query", "Either a formula fills it, or a query.");
-        if (definition.CarriedOver)
-            Refuse(definition.Id, "carriedOver", "A query fills it, on each document anew.");
+        if (definition.CarriedAlong)
+            Refuse(definition.Id, "carriedAlong", "A query fills it anew on each document.");
         if (field.Kind.StaysWithRecord || field.Kind.IsSeveral)
             Refuse(definition.Id, "query", $"A query gives no value of the kind {field.Kind.Label.ToLowerInvariant()}.");
         if (
@@ -157,7 +157,7 @@ public sealed class QueryBinder(SiteDefinition site, IReadOnlyList<RecordType> t
             Refuse(id, "with", $"{parameter.Name}, at character {problem.At.From + 1}: {problem.Message}");
         var wanted = ParameterKinds.FirstOrDefault(kind => kind.Kind == parameter.Kind).Form;
         if (formula is not null && formula.DataType != wanted)
-            Refuse(id, "with", $"{parameter.Name} is {Binder.NameOf(formula.DataType)}, and {Binder.NameOf(wanted)} is wanted.");
+            Refuse(id, "with", $"{parameter.Name} is {Binder.NameOf(formula.DataType)}, and {Binder.NameOf(wanted)} is expected.");
         if (formula?.Reads.Contains(field) == true)
             Refuse(id, "with", $"{parameter.Name} cannot depend on the field that is filled.");
         return formula;

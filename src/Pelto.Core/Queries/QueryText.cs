@@ -53,7 +53,7 @@ public sealed class QueryText
     {
         var query = new QueryText(text);
         if (text.IndexOf('\0') is >= 0 and var nothing)
-            query.problems.Add(new(nothing, "Here stands a character that cannot be in a query."));
+            query.problems.Add(new(nothing, "This character cannot be used in a query."));
         query.Scan(text);
         return query;
     }
@@ -107,7 +107,7 @@ public sealed class QueryText
         )
             problems.Add(new(at, "A query begins with SELECT or WITH: it only reads."));
         else if (Refused.Contains(word))
-            problems.Add(new(at, $"{word.ToUpperInvariant()} cannot stand in a query: it only reads."));
+            problems.Add(new(at, $"{word.ToUpperInvariant()} cannot be used in a query: it only reads."));
         else
             CheckName(word, at);
         isFirst = false;

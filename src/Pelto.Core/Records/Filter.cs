@@ -95,7 +95,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
     public static (Filter? Filter, string? Refusal) Read(Field field, FilterTest test, string? value, string? until, Locale? locale = null)
     {
         if (!TestsOf(field).Contains(test))
-            return (null, $"{field.Label} cannot be looked for by “{Say(test, field.Part.IsLines)}”.");
+            return (null, $"{field.Label} cannot be searched by “{Say(test, field.Part.IsLines)}”.");
         if (test is FilterTest.Empty or FilterTest.Filled)
             return (new(field, test), null);
         if (string.IsNullOrWhiteSpace(value) && test != FilterTest.Between)
@@ -139,7 +139,7 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         if (parts.Length < 2 || FieldOf(type, parts[0]) is not { } field || isKnown?.Invoke(field) == false)
             return (
                 null,
-                $"There is no field “{parts[0]}” to look in. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12."
+                $"There is no field “{parts[0]}” to search. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12."
             );
         if (
             !Enum.TryParse<FilterTest>(parts[1], ignoreCase: true, out var test)

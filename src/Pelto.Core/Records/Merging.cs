@@ -57,10 +57,10 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
         access.LevelAt(field, null) == AccessLevel.None && !access.IsDecided(field) ? $"There is no field “{field.Code}” here."
         : field.Content.Locked && !field.IsComputed && field.Mode != FillMode.Always
             ? $"{field.Label} is carried over and locked: it cannot be changed here."
-        : field.IsComputed ? $"{field.Label} is computed and cannot be typed."
+        : field.IsComputed ? $"{field.Label} is calculated and cannot be typed."
         : field.IsThroughLink ? $"{field.Label} is seen through {field.Path[0].Label}: it is changed there."
-        : field.IsMaintained ? $"{field.Label} is kept up by itself and cannot be typed."
-        : field.Numbering is not null ? $"{field.Label} is given when the record is first saved and cannot be typed."
+        : field.IsMaintained ? $"{field.Label} is maintained by the ERP and cannot be typed."
+        : field.Numbering is not null ? $"{field.Label} is assigned when the record is first saved and cannot be typed."
         : $"You may not change {field.Label}{(access.IsDecided(field) ? " as this record stands" : "")}.";
 
     private void ApplyLines(Part part, List<EnteredLine> rows)
@@ -128,7 +128,7 @@ internal sealed class Merging(RecordState state, RecordChanges changes, RecordAc
                     new(part, now.Key, null),
                     Value.Empty,
                     Value.Empty,
-                    "Somebody else changed a line that you removed. Save again to remove it all the same."
+                    "Somebody else changed a line that you removed. Save again to remove it anyway."
                 )
             );
         lines.Remove(now);

@@ -19,7 +19,7 @@ public sealed record Outcome(RecordState State, IReadOnlyList<Message> Messages,
 /// <summary>The one way that values take, from any entry to any save: apply, fill in order, check.</summary>
 public static class Pipeline
 {
-    /// <summary>A new record with its starting values.</summary>
+    /// <summary>A new record with its defaults.</summary>
     public static RecordState Fresh(RecordType type, DateOnly today)
     {
         var state = new RecordState(type);
@@ -29,7 +29,7 @@ public static class Pipeline
         return state;
     }
 
-    /// <summary>A new line with its starting values.</summary>
+    /// <summary>A new line with its defaults.</summary>
     public static LineState FreshLine(Part part, string key, DateOnly today)
     {
         var values = new Value[part.Fields.Count];
@@ -51,7 +51,7 @@ public static class Pipeline
     /// <param name="current">The record as it is now; left as it is.</param>
     /// <param name="changes">What the viewer wants.</param>
     /// <param name="viewer">Who wants it.</param>
-    /// <param name="today">The day, for starting values.</param>
+    /// <param name="today">The day, for defaults.</param>
     /// <param name="isDemanded">
     /// Says for a required field whether this save must fill it: a form drawn before a release is not held to what it could not show.
     /// </param>
@@ -103,7 +103,7 @@ public static class Pipeline
     }
 
     /// <summary>
-    /// What somebody may do with a record that was read whole; what conditions ask of its live values is worked out for that.
+    /// What somebody may do with a record that was read whole; what conditions ask of its live values is calculated for that.
     /// </summary>
     public static RecordAccess AccessTo(RecordState current, Viewer viewer)
     {
@@ -118,7 +118,7 @@ public static class Pipeline
     public static void Fill(RecordState state) => new Filling(state).Run(static _ => true);
 
     /// <summary>
-    /// Computes what is worked out whenever it is read; what is stored stays as it is, but what would fill it is asked for.
+    /// Computes what is calculated whenever it is read; what is stored stays as it is, but what would fill it is asked for.
     /// </summary>
     public static void FillLive(RecordState state)
     {
@@ -158,10 +158,10 @@ public static class Pipeline
         Refusals told
     )
     {
-        // What cannot be worked out is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added
+        // What cannot be calculated is shown as such; only the ERP's own sums are held to, since nobody at work could mend an added
         // formula.
         if (value.IsError)
-            return field.IsAdded ? [] : [told.Sees(field, line) ? value.Reason : "Something that follows from this cannot be worked out."];
+            return field.IsAdded ? [] : [told.Sees(field, line) ? value.Reason : "Something that follows from this cannot be calculated."];
 
         // What they neither see nor entered came from elsewhere, where it was good: to find fault with it would tell of it.
         if (!value.IsEmpty)
@@ -175,12 +175,12 @@ public static class Pipeline
         )
             return [];
         if (field.Required)
-            return [$"{field.Label} is needed."];
+            return [$"{field.Label} is required."];
         return
             field.Rules.RequiredWhen is { } condition
             && told.For(field, line, condition)
             && condition.Evaluate(frame) is { DataType: DataType.YesNo, Yes: true }
-            ? [$"{field.Label} is needed here."]
+            ? [$"{field.Label} is required here."]
             : [];
     }
 

@@ -156,7 +156,7 @@ public static class RecordJson
         var changes = new RecordChanges();
         if (json.ValueKind != JsonValueKind.Object)
         {
-            refusals.Add(("", "An object with values and lines is wanted here."));
+            refusals.Add(("", "An object with values and lines is expected here."));
             return changes;
         }
 
@@ -175,7 +175,7 @@ public static class RecordJson
                 case "id" or "version" or "origins" or "masked":
                     break;
                 default:
-                    refusals.Add(("/" + property.Name, $"“{property.Name}” has no meaning here; values and lines have."));
+                    refusals.Add(("/" + property.Name, $"“{property.Name}” is not known here; values and lines are."));
                     break;
             }
         }
@@ -194,7 +194,7 @@ public static class RecordJson
     {
         if (again.ValueKind != JsonValueKind.Array)
         {
-            refusals.Add(("/" + FillAgain, "A list of JSON pointers is wanted here, such as [\"/values/price\"]."));
+            refusals.Add(("/" + FillAgain, "A list of JSON pointers is expected here, such as [\"/values/price\"]."));
             return;
         }
 
@@ -269,7 +269,7 @@ public static class RecordJson
     {
         if (json.ValueKind != JsonValueKind.Object)
         {
-            refusals.Add(("/lines", "An object with a list for each part is wanted here, such as {\"lines\": []}."));
+            refusals.Add(("/lines", "An object with a list for each part is expected here, such as {\"lines\": []}."));
             return;
         }
 
@@ -279,7 +279,7 @@ public static class RecordJson
             if (type.LineParts.FirstOrDefault(candidate => candidate.Code == property.Name) is not { } part)
                 refusals.Add((pointer, $"{type.Label} has no lines called “{property.Name}”."));
             else if (property.Value.ValueKind != JsonValueKind.Array)
-                refusals.Add((pointer, "A list is wanted here."));
+                refusals.Add((pointer, "A list is expected here."));
             else if (property.Value.GetArrayLength() is var count && count > Pipeline.MaxLines)
                 refusals.Add((pointer, Pipeline.TooManyLines(part, count)));
             else
@@ -301,7 +301,7 @@ public static class RecordJson
         var values = new Dictionary<Field, Parsed>();
         if (row.ValueKind != JsonValueKind.Object)
         {
-            refusals.Add((pointer, "An object is wanted here."));
+            refusals.Add((pointer, "An object is expected here."));
             return new($"new-{index}", null, values);
         }
 
@@ -328,7 +328,7 @@ public static class RecordJson
     {
         if (json.ValueKind != JsonValueKind.Object)
         {
-            refusals.Add((pointer, "An object from codes to values is wanted here."));
+            refusals.Add((pointer, "An object from codes to values is expected here."));
             return;
         }
 

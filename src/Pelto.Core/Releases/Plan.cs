@@ -34,7 +34,7 @@ public sealed record PlannedChange(string Element, RecordType RecordType, string
 /// <param name="Says">What it does, for people.</param>
 public sealed record PlannedJob(string Work, string Field, string? From, string? To, string Says)
 {
-    /// <summary>Gives records without a value the starting value.</summary>
+    /// <summary>Gives records without a value the default.</summary>
     public const string FillStart = "fill";
 
     /// <summary>Gives records back what was saved when the field was removed.</summary>

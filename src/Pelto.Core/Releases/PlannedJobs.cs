@@ -27,7 +27,7 @@ public static class PlannedJobs
         )
             jobs.AddRange(For(field, live.FindField(field.Id), live.Site.Find(field.Definition!.Id)));
 
-        // What is stored follows its formula when that changes, or anything that it is worked out from; after that, if it is stored as
+        // What is stored follows its formula when that changes, or anything that it is calculated from; after that, if it is stored as
         // well.
         // It follows what is changed on file all at once, too, which no save does.
         var changed = jobs.Select(job => job.Field).ToHashSet(StringComparer.Ordinal);
@@ -53,7 +53,7 @@ public static class PlannedJobs
         return jobs;
     }
 
-    // What was saved comes first: the starting value is for those that have nothing.
+    // What was saved comes first: the default is for those that have nothing.
     private static IEnumerable<PlannedJob> For(Field field, Field? was, FieldDefinition? old)
     {
         var (definition, many) = (field.Definition!, field.Part.Plural.ToLowerInvariant());
@@ -69,7 +69,7 @@ public static class PlannedJobs
                 field.Id,
                 null,
                 definition.DefaultValue,
-                $"Gives {many} that have no {field.Label} the starting value."
+                $"Gives {many} that have no {field.Label} the default."
             );
         if (field.Kind.Choices is not { } choices || was?.Kind.Choices is not { } were)
             yield break;

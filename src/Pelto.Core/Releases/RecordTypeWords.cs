@@ -13,13 +13,13 @@ public static class RecordTypeWords
         var numbering = type.Numbering;
         yield return isLive ? GoesOn(numbering) : $"The first number is {numbering.First}.";
         yield return numbering.Gapless
-            ? $"No number is left out{(numbering.WithYear ? ", and counting begins anew each year" : "")}: "
-                + "who creates a record waits for who did just before, and records are never deleted."
+            ? $"Numbers have no gaps{(numbering.WithYear ? ", and counting begins anew each year" : "")}: "
+                + "whoever creates a record waits for the one before, and records are never deleted."
             : $"Nobody waits for a number; a save that fails can leave a gap.{(numbering.WithYear ? " The counter goes on over the years." : "")}";
         if (!isLive)
-            yield return "It begins with a number and a name. All else are added fields, as with any other record type.";
+            yield return "It begins with a number and a name. Everything else is added fields, as with any other record type.";
         if (numbering.PerCompany)
-            yield return "Each company counts for itself; the record says for which company it is.";
+            yield return "Each company has its own count; the record says for which company it is.";
         if (type.Confirmed)
             yield return "It is being prepared until somebody confirms it. From then on it can only be cancelled: neither changed nor deleted, by anybody.";
         foreach (var lines in type.Lines.Where(lines => lines.Plural.Length > 0))
@@ -37,7 +37,7 @@ public static class RecordTypeWords
     public static string Changes(NumberingDescription now, NumberingDescription old) =>
         now.Gapless && now.WithYear != old.WithYear
             ? $"New records count {(now.WithYear ? "anew each year" : "on over the years")}, from {now.First} where none was counted so before; numbers on file stay."
-            : "New records; the counter goes on from where it is, and numbers on file stay.";
+            : "New records; the counter continues from where it is, and numbers on file stay.";
 
     private static string GoesOn(NumberingDescription numbering) =>
         $"Numbers look like {numbering.First}, and go on from the last that was given.";

@@ -189,7 +189,7 @@ public sealed record ScreenDifference(int Fields, bool Arrangement, bool Rights)
                     RecordType = "",
                     AlsoOn = [],
                     Live = false,
-                    CarriedOver = false,
+                    CarriedAlong = false,
                     Printed = false,
                     FillExisting = false,
                     Column = 0,

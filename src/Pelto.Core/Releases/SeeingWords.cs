@@ -122,9 +122,9 @@ public static class SeeingWords
         var stands = Stands(null);
         var others = layers.Where(layer => Stands(layer) != stands).ToList();
         if (others.Count > 0)
-            yield return stands ? $"It does not stand on the screen of {Whom(others)}" : $"It stands on the screen of {Whom(others)} only";
+            yield return stands ? $"It is not on the screen of {Whom(others)}" : $"It is on the screen of {Whom(others)} only";
         else if (!stands)
-            yield return "It stands on no screen";
+            yield return "It is on no screen";
         var locks = layers.Where(layer => Stands(layer) && IsLocked(layer)).ToList();
         if (IsLocked(null))
             yield return "On the screen it is locked";

@@ -49,16 +49,16 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
         bool Has(string work) => byField[field.Id].Any(job => job.Work == work);
         var said = new List<string>();
 
-        // What is there: of a field that was taken out or worked out live, too, what its column held before.
+        // What is there: of a field that was taken out or calculated live, too, what its column held before.
         var (isLive, holds) = (was is { IsStored: true }, was is { IsStored: true } || facts.Has(field));
         if (!field.IsStored)
-            return "Nothing is stored: it is worked out whenever it is read, for all that is on file at once.";
+            return "Nothing is stored: it is calculated whenever it is read, for all that is on file at once.";
         if (IsConverted(field, was))
             said.Add(Converted(field));
         if (Has(PlannedJob.ReadBack))
             said.Add($"{who} get back what was saved of it, {Undone}.");
         if (Has(PlannedJob.FillStart))
-            said.Add($"{who}{(holds || Has(PlannedJob.ReadBack) ? " that have none" : "")} get the starting value {Undone}.");
+            said.Add($"{who}{(holds || Has(PlannedJob.ReadBack) ? " that have none" : "")} get the default {Undone}.");
         if (Has(PlannedJob.Refill))
             said.Add($"{who} get their value {Undone}{(field.Mode == FillMode.Untouched && holds ? "; what was typed over stays" : "")}.");
         if (Has(PlannedJob.MergeChoice))
@@ -74,9 +74,9 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
     {
         const string Kept = "The earlier column is kept, so that this can be undone until you remove it.";
         if (!facts.Conversions.TryGetValue(field.Id, out var counts))
-            return $"Values on file are carried over, while everyone works. {Kept}";
+            return $"Values on file are converted while everyone works. {Kept}";
         return counts.Converts + counts.Fails == 0
             ? "No record holds a value yet."
-            : $"{Plan.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} carried over, while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. {Kept}";
+            : $"{Plan.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} converted while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. {Kept}";
     }
 }

@@ -32,10 +32,10 @@ public sealed record FieldRules
     public static FieldRules None { get; } = new();
 
     /// <summary>The least that is taken; empty for none.</summary>
-    public Value Least { get; init; }
+    public Value Minimum { get; init; }
 
     /// <summary>The greatest that is taken; empty for none.</summary>
-    public Value Greatest { get; init; }
+    public Value Maximum { get; init; }
 
     /// <summary>A regular expression that the whole text must fit, or null.</summary>
     public string? Pattern { get; init; }
@@ -65,13 +65,13 @@ public sealed record FieldRules
     /// <param name="isAsked">Says whether a condition is asked of the person whose value it is.</param>
     public IEnumerable<string> Refusals(Field field, Value value, Frame frame, Func<Formula, bool> isAsked)
     {
-        if (IsBeyond(field.Kind, value, Least, -1))
-            yield return $"{field.Label} is at least {field.Kind.Format(Least)}.";
-        if (IsBeyond(field.Kind, value, Greatest, 1))
-            yield return $"{field.Label} is at most {field.Kind.Format(Greatest)}.";
+        if (IsBeyond(field.Kind, value, Minimum, -1))
+            yield return $"{field.Label} is at least {field.Kind.Format(Minimum)}.";
+        if (IsBeyond(field.Kind, value, Maximum, 1))
+            yield return $"{field.Label} is at most {field.Kind.Format(Maximum)}.";
         if (Pattern is { } pattern && value.DataType == DataType.Text && !Patterns.Fits(value.Text, pattern))
             yield return string.IsNullOrWhiteSpace(PatternMessage)
-                ? $"{field.Label} does not have the form that is wanted: {Patterns.InWords(pattern) ?? pattern}."
+                ? $"{field.Label} does not have the required form: {Patterns.InWords(pattern) ?? pattern}."
                 : PatternMessage;
         if (
             Check is { } check
@@ -80,7 +80,7 @@ public sealed record FieldRules
             && (answer.IsError || (answer.DataType == DataType.YesNo && !answer.Yes))
         )
             yield return answer.IsError ? $"{field.Label} cannot be checked: {answer.Reason}"
-            : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} does not fit. It has to be so: {check.Sentence}"
+            : string.IsNullOrWhiteSpace(CheckMessage) ? $"{field.Label} is not valid. This must hold: {check.Sentence}"
             : CheckMessage;
     }
 

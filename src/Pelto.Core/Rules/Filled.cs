@@ -28,22 +28,22 @@ public static class Filled
         public IEnumerable<Formula> Formulas => it.Formula is { } formula ? [formula] : it.Asking?.Arguments ?? [];
 
         /// <summary>
-        /// All that it is filled from, of this record and of others; of a query, what its parameters are worked out from.
+        /// All that it is filled from, of this record and of others; of a query, what its parameters are calculated from.
         /// </summary>
         public IEnumerable<Field> Inputs => it.Formulas.SelectMany(formula => formula.Reads.Concat(formula.RelatedFields));
 
         /// <summary>
-        /// True when it is stored and the clock changes what fills it, by itself or by what it is worked out from:
+        /// True when it is stored and the clock changes what fills it, by itself or by what it is calculated from:
         /// then it is filled again each night.
         /// </summary>
         public bool GrowsOld =>
             it is { IsAdded: true, IsStored: true, Formula: not null } && it.Mode != FillMode.Chosen && ChangesByItself(it, []);
 
         /// <summary>
-        /// True where what it is worked out from stands on the same record: a formula reads it there, and nothing reads it of others,
+        /// True where what it is calculated from stands on the same record: a formula reads it there, and nothing reads it of others,
         /// as queries do and ways through links.
         /// </summary>
-        /// <param name="input">One of what it is worked out from.</param>
+        /// <param name="input">One of what it is calculated from.</param>
         public bool ReadsHere(Field input) =>
             (input.Part == it.Part || input.Part == it.Part.RecordType.Header)
             && (

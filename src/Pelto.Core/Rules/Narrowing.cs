@@ -29,5 +29,5 @@ public sealed record Narrowing(Formula Condition, string? Message)
     public string Refuse(string target) =>
         !string.IsNullOrWhiteSpace(Message) ? Message
         : Watches.Count == 0 ? $"{target} is not among those that can be chosen here."
-        : $"{target} does not go with {string.Join(" and ", Watches.Select(field => field.Label))} as it stands here. Choose another, or change that.";
+        : $"{target} does not go with {string.Join(" and ", Watches.Select(field => field.Label))} as filled in here. Choose another, or change that.";
 }

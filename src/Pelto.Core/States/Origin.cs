@@ -7,7 +7,7 @@ namespace Pelto.Core.States;
 /// <summary>Where the value of a field that is filled and may be changed comes from.</summary>
 /// <param name="At">When it was filled, or typed.</param>
 /// <param name="By">Who typed it; null while it is as it was filled.</param>
-/// <param name="From">The record that it was carried from, such as <c>partner/17</c>; null for what was worked out.</param>
+/// <param name="From">The record that it was carried from, such as <c>partner/17</c>; null for what was calculated.</param>
 public sealed record Origin(DateTime At, string? By = null, string? From = null)
 {
     /// <summary>

@@ -82,7 +82,7 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
                 Where = Text(built.Where, [part], null, parameters),
                 Order = Text(built.Order, [part], null, parameters),
 
-                // A column that is called like its field goes on being called so: fields name it.
+                // A column that is named after its field goes on being called so: fields name it.
                 Values =
                 [
                     .. built.Values.Select(value =>
@@ -189,7 +189,7 @@ internal sealed class CodeRewriting(Catalogue now, CodeChanges codes)
     {
         if (field is not null && codes.IsGone(field))
             problems.Add(
-                new(at.Element, "formula", $"{at.What} reads {field.Label}, which is not there any more. Let it read something else first.")
+                new(at.Element, "formula", $"{at.What} reads {field.Label}, which no longer exists. Let it read something else first.")
             );
         return field;
     }

@@ -20,7 +20,7 @@ internal sealed class HostChanges
     {
         var (before, after) = (Bare(from), Bare(to));
         foreach (var old in before.RecordTypes.Where(old => after.Find(old.Code) is null))
-            refusals.Add($"{old.Plural} are not in {to.Version}: what stands beside them would be lost.");
+            refusals.Add($"{old.Plural} are not in {to.Version}: what was added to them would be lost.");
         foreach (var type in after.RecordTypes)
         {
             if (before.Find(type.Code) is not { } old)
@@ -45,7 +45,7 @@ internal sealed class HostChanges
             Say(type, type.Code, $"{old.Plural} are called {type.Plural}.");
         foreach (var gone in old.LineParts.Where(part => type.FindPart(part.Code) is null))
             refusals.Add(
-                $"{gone.Plural} of {old.Plural.ToLowerInvariant()} are not in the other version: what stands beside them would be lost."
+                $"{gone.Plural} of {old.Plural.ToLowerInvariant()} are not in the other version: what was added to them would be lost."
             );
         foreach (var made in type.LineParts.Where(part => old.FindPart(part.Code) is null))
             refusals.Add(
@@ -58,7 +58,7 @@ internal sealed class HostChanges
             Say(
                 type,
                 gone.Id,
-                $"{gone.Label} is taken away. What records hold in it stays in the ERP's table, and is there again when the field is."
+                $"{gone.Label} is removed. What records hold in it stays in the ERP's table, and comes back with the field."
             );
         Compare(
             type,
@@ -135,7 +135,7 @@ internal sealed class HostChanges
         }
 
         foreach (var (id, label) in were.Where(part => !are.ContainsKey(part.Key)))
-            Say(type, id, $"The {what} {label} is taken away.");
+            Say(type, id, $"The {what} {label} is removed.");
     }
 
     // Where each field stands on the base screen.

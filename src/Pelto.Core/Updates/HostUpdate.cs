@@ -24,7 +24,7 @@ public sealed record HostUpdate(
     /// <summary>The element that problems and planned changes of an update belong to.</summary>
     public const string Element = "host";
 
-    /// <summary>Works it out. Nothing is written.</summary>
+    /// <summary>Calculates it. Nothing is written.</summary>
     /// <param name="now">What is live, or drafted.</param>
     /// <param name="to">The version to go to.</param>
     public static HostUpdate Make(Catalogue now, HostDescription to)

@@ -29,7 +29,7 @@ public enum Fate
 public sealed record LayerFate(Layer Layer, string RecordType, LayerOperation Operation, string Says, Fate Fate, string? Sentence);
 
 /// <summary>
-/// Works out what becomes of each operation of each layer, by holding the screens before and after against each other: what people get
+/// Determines what becomes of each operation of each layer, by holding the screens before and after against each other: what people get
 /// counts, not what the files say.
 /// </summary>
 internal sealed class LayerFates(Catalogue now, Catalogue next)

@@ -15,7 +15,7 @@ public static class ChoiceRules
     {
         var choices = given ?? [];
         if (choices.Count == 0)
-            refuse("choices", "Name at least one choice, one on each line.");
+            refuse("choices", "Name at least one choice, one per line.");
         if (choices.Count > MaxChoices)
             refuse("choices", $"A list holds at most {Numbers.Format(MaxChoices)} choices.");
         foreach (var choice in choices)
@@ -41,7 +41,7 @@ public static class ChoiceRules
         foreach (var language in choices.SelectMany(choice => choice.Texts?.Keys ?? []).Distinct(StringComparer.Ordinal))
             CheckLanguage(language, choices, refuse);
         if (Twice(choices.Select(choice => choice.Code)) is { } code)
-            refuse("choices", $"The code {code} stands for two choices.");
+            refuse("choices", $"The code {code} is used for two choices.");
         else if (Twice(choices.Where(choice => choice.IsOffered).Select(choice => choice.Label.Trim())) is { } label)
             refuse("choices", $"“{label}” is there twice.");
         return choices;
@@ -52,7 +52,7 @@ public static class ChoiceRules
     {
         if (language.Length != 2 || !language.All(char.IsAsciiLetterLower))
         {
-            refuse("choices", $"“{language}” is no language of two letters (ISO 639-1), such as fi.");
+            refuse("choices", $"“{language}” is not a two-letter language code (ISO 639-1), such as fi.");
             return;
         }
 
@@ -75,7 +75,7 @@ public static class ChoiceRules
             choice is { Retired: true, MergedInto: null } && choice.Labels.Any(called => Key(called) == Key(label))
         )
             is { } retired
-            ? $"“{retired.Label}” is there already and retired. {(mayOffer ? "Offer it again, or call the new one otherwise." : "Choose another, or ask an administrator to offer it again.")}"
+            ? $"“{retired.Label}” exists already and is retired. {(mayOffer ? "Offer it again, or give the new one another label." : "Choose another, or ask an administrator to offer it again.")}"
             : null;
 
     /// <summary>

@@ -48,7 +48,7 @@ public abstract record FieldKind
     /// <summary>True for what is looked at with its own record only: secrets and files.</summary>
     public bool StaysWithRecord => IsSecret || IsFile;
 
-    /// <summary>The code of the record type that values point to; null for what is no link.</summary>
+    /// <summary>The code of the record type that values point to; null for what is not a link.</summary>
     public virtual string? TargetCode => null;
 
     /// <summary>True for what points to records.</summary>
@@ -294,14 +294,14 @@ public abstract record FieldKind
         if (value.IsEmpty)
             return value;
         if (value.DataType == DataType.Secret)
-            return Parsed.Refused("A secret is never turned into something that is in the open.");
+            return Parsed.Refused("A secret is never turned into a value that is not secret.");
         if (value.DataType == DataType.File && DataType == DataType.Text)
             return Parse(value.FileName);
         if (value.DataType == DataType && DataType != DataType.Text)
             return Refuse(value) is { } refusal ? Parsed.Refused(refusal) : value;
         return Parse(from.Format(value)) is { Refusal: null } read
             ? read
-            : Parsed.Refused($"“{from.Format(value)}” is no {Label.ToLowerInvariant()} of this size.");
+            : Parsed.Refused($"“{from.Format(value)}” is not a {Label.ToLowerInvariant()} of this size.");
     }
 
     /// <summary>A value as the database driver takes it, for one of the columns.</summary>
@@ -372,7 +372,8 @@ public abstract record FieldKind
         };
 
     /// <summary>The sentence for JSON of the wrong shape.</summary>
-    protected static Parsed WrongJson(JsonElement json, string wanted) => Parsed.Refused($"{wanted} is wanted here, not {Describe(json)}.");
+    protected static Parsed WrongJson(JsonElement json, string wanted) =>
+        Parsed.Refused($"{wanted} is expected here, not {Describe(json)}.");
 
     /// <summary>A text as a literal in SQL. Only for what definitions hold, never for what people enter.</summary>
     internal static string Quoted(string text) => $"'{text.Replace("'", "''", StringComparison.Ordinal)}'";

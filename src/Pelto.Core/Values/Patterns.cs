@@ -18,7 +18,7 @@ public static partial class Patterns
         }
         catch (Exception wrong) when (wrong is ArgumentException or NotSupportedException)
         {
-            return $"This pattern is no regular expression that can be used: {wrong.Message}";
+            return $"This pattern is not a regular expression that can be used: {wrong.Message}";
         }
     }
 
@@ -85,7 +85,7 @@ public static partial class Patterns
     private static string? Times(string times, Place? place)
     {
         var (what, counts) = (place!.Value, Counts().Match(times));
-        var (least, most) = times switch
+        var (minimum, most) = times switch
         {
             "" => (1, 1),
             "?" => (0, 1),
@@ -101,13 +101,13 @@ public static partial class Patterns
             ),
         };
         if (what.Literal is { } literal)
-            return (least, most) switch
+            return (minimum, most) switch
             {
                 (1, 1) => $"“{literal}”",
                 (0, 1) => $"perhaps “{literal}”",
                 _ => null,
             };
-        return (least, most) switch
+        return (minimum, most) switch
         {
             (0, 1) => $"perhaps one {what.One}",
             (0, -1) => $"any number of {what.Many}",

@@ -1,7 +1,7 @@
 namespace Pelto.Core.Values;
 
 /// <summary>What real values say about the size that a field needs.</summary>
-/// <param name="Count">How many there are; blanks are passed over.</param>
+/// <param name="Count">How many there are; blanks are skipped.</param>
 /// <param name="Longest">Characters of the longest.</param>
 /// <param name="Shortest">Characters of the shortest.</param>
 /// <param name="LongestText">The longest itself.</param>

@@ -13,7 +13,7 @@ internal static class Upserts
     {
         if (rows.Count == 0)
             return;
-        var type = context.Model.FindEntityType(typeof(T)) ?? throw new ArgumentException($"{typeof(T).Name} is no table of ours.");
+        var type = context.Model.FindEntityType(typeof(T)) ?? throw new ArgumentException($"{typeof(T).Name} is not a table of ours.");
         var properties = type.GetProperties().ToList();
         var parameters = new List<object>();
         string Parameter(IProperty property, T row)

@@ -23,7 +23,7 @@ public sealed class OwnerDatabase(string connection, IDbContextFactory<PeltoCont
 
     /// <summary>
     /// Our own tables, as their owner. The context is one of the application over another connection: with options of its own, all that EF
-    /// Core works out of the model would be worked out twice at each start.
+    /// Core calculates of the model would be calculated twice at each start.
     /// </summary>
     public PeltoContext NewContext()
     {

@@ -7,7 +7,7 @@ namespace Pelto.Data.Definitions;
 /// <summary>A person as the sign-in page of the demo data shows them.</summary>
 public sealed record PersonToPick(Guid Id, string SignIn, string Name, string Roles);
 
-/// <summary>Reads people, with their roles and rights. Whoever does not work here any more is left out.</summary>
+/// <summary>Reads people, with their roles and rights. Whoever no longer works here is left out.</summary>
 public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataSource source)
 {
     /// <summary>True when people may be picked without a password, which only demo data allows.</summary>

@@ -22,7 +22,7 @@ public sealed class Person : IdentityUser<Guid>
     /// <summary>The code of the company that the person works for; empty for none.</summary>
     public string Company { get; set; } = "";
 
-    /// <summary>True for somebody who does not work here any more: they cannot sign in, and their tokens are worth nothing.</summary>
+    /// <summary>True for somebody who no longer works here: they cannot sign in, and their tokens are worth nothing.</summary>
     public bool Disabled { get; set; }
 
     /// <summary>When the person chose the password; null for somebody who never did, and cannot sign in by one.</summary>

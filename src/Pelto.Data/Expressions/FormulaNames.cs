@@ -97,7 +97,7 @@ internal sealed class QueryRow(string table = "h", string beside = "a", string? 
     /// <inheritdoc/>
     public override string Id => $"{table}.id";
 
-    /// <summary>What works out the live fields that were asked for, for behind the tables of the row.</summary>
+    /// <summary>What calculates the live fields that were asked for, for behind the tables of the row.</summary>
     public string Joins => live.Sql;
 
     /// <summary>The prefix of the columns of a live field.</summary>

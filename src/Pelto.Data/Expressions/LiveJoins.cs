@@ -6,7 +6,7 @@ using Pelto.Data.Database;
 namespace Pelto.Data.Expressions;
 
 /// <summary>
-/// The live fields that a query reads of one of its rows, each worked out once beside it: their values then have names like columns, and
+/// The live fields that a query reads of one of its rows, each calculated once beside it: their values then have names like columns, and
 /// conditions, order and other live fields use those.
 /// </summary>
 /// <param name="row">What the row is called.</param>
@@ -19,7 +19,7 @@ internal sealed class LiveJoins(string row)
     private readonly Dictionary<Field, (string Prefix, SqlPart Part)?> named = [];
     private readonly List<string> joins = [];
 
-    /// <summary>What works them out, for behind FROM and all rows that they read.</summary>
+    /// <summary>What calculates them, for behind FROM and all rows that they read.</summary>
     public string Sql => string.Concat(joins);
 
     /// <summary>The prefix of the columns of a live field.</summary>
@@ -29,7 +29,7 @@ internal sealed class LiveJoins(string row)
 
     /// <summary>A live field by its names.</summary>
     /// <param name="field">The field.</param>
-    /// <param name="written">Writes what works it out.</param>
+    /// <param name="written">Writes what calculates it.</param>
     public SqlPart Part(Field field, Func<SqlPart> written) => Named(field, written).Part;
 
     // One that reads itself, over others, is refused when it is defined; until somebody mends that it leads nowhere here either.

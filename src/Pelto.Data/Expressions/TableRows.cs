@@ -9,7 +9,7 @@ namespace Pelto.Data.Expressions;
 /// <param name="alias">What its table is called; what is added has a letter more.</param>
 /// <param name="which">Which of its rows, by a way to name their columns.</param>
 /// <param name="order">What puts them in order, by what their table is called; that of lines, or the id itself, when not given.</param>
-/// <param name="ids">For the records of an array of ids, in its order: the array, which is worked out once.</param>
+/// <param name="ids">For the records of an array of ids, in its order: the array, which is calculated once.</param>
 internal sealed class TableRows(
     Part part,
     string alias,

@@ -81,7 +81,7 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
         (end, span) = (reader.GetInt64(0), reader.GetInt64(1));
     }
 
-    // Records that are being saved just now are passed over: a job waits for nobody, and a save waits for a batch at most.
+    // Records that are being saved just now are skipped: a job waits for nobody, and a save waits for a batch at most.
     private async Task<Batch> InsertAsync(NpgsqlTransaction transaction, long after, CancellationToken cancel)
     {
         await using var command = Command(

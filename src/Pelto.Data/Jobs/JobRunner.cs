@@ -281,7 +281,7 @@ public sealed class JobRunner(
 
             await EndedAsync(connection, cancel);
 
-            // Rows that somebody was saving were passed over: they are looked at again, a little later.
+            // Rows that somebody was saving were skipped: they are looked at again, a little later.
             if (await work.CountAsync(connection, cancel) == 0 || patience-- <= 0)
                 break;
             job.Position = 0;

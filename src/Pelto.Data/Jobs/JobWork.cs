@@ -171,7 +171,7 @@ internal sealed class ReadBackWork : JobWork
     private ReadBackWork(Field field, List<(long Id, string[] Texts)> rows)
         : base(field) => this.rows = rows;
 
-    /// <summary>Reads the newest saved data of a field; columns that it has not are passed over.</summary>
+    /// <summary>Reads the newest saved data of a field; columns that it has not are skipped.</summary>
     public static async Task<ReadBackWork> OfAsync(IDbContextFactory<PeltoContext> contexts, Field field, CancellationToken cancel)
     {
         var rows = new List<(long, string[])>();

@@ -24,7 +24,7 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
     private List<long> passed = [];
     private List<long>? again;
 
-    // Each record is looked at once, but for those that were passed over.
+    // Each record is looked at once, but for those that were skipped.
     public override Task<long> CountAsync(NpgsqlConnection connection, CancellationToken cancel)
     {
         (again, passed) = (passed, []);

@@ -7,7 +7,7 @@ using Pelto.Data.Records;
 namespace Pelto.Data.Jobs;
 
 /// <summary>
-/// Stores anew what a formula gives, where something else is stored: worked out in the database, a batch at a time, which puts down there
+/// Stores anew what a formula gives, where something else is stored: calculated in the database, a batch at a time, which puts down there
 /// as well what it needs to be undone.
 /// </summary>
 /// <param name="field">The kept field.</param>
@@ -33,7 +33,7 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
     }
 
     // Records are not held, which would cost as much as the work itself: where somebody saved one meanwhile, the row beside it is another
-    // one by then and is passed over; and a save whose row this changed is run again.
+    // one by then and is skipped; and a save whose row this changed is run again.
     // Lines are: a save changes several of them, in an order of its own.
     public override async Task<Batch> RunAsync(NpgsqlTransaction transaction, long reached, CancellationToken cancel)
     {
@@ -74,7 +74,7 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
         var before = Field.Columns.All(column => column.Type is not Core.Values.ColumnType.Text)
             ? $"concat('#', {Told("b")}, '{Mark}', {Told("v")})"
             : $"jsonb_build_array({All("b", "::text")}, {All("v", "::text")})::text";
-        // OFFSET 0 keeps what is given from being worked out twice, for the comparison and for what is stored.
+        // OFFSET 0 keeps what is given from being calculated twice, for the comparison and for what is stored.
         command.CommandText = $"""
             WITH differ AS MATERIALIZED (SELECT * FROM (SELECT {rows.Row}.id, {rows.Stored}.ctid AS at, {string.Join(
                 ", ",
@@ -116,7 +116,7 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
         return (reader.GetInt64(0), reader.GetInt32(1), null);
     }
 
-    // Those that somebody is saving just now are passed over, and come out right by that save.
+    // Those that somebody is saving just now are skipped, and come out right by that save.
     private async Task<(long Last, int Looked, long[]? Held)> HoldAsync(
         NpgsqlTransaction transaction,
         long reached,

@@ -34,7 +34,7 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     /// <summary>How long a query may run.</summary>
     public static TimeSpan Longest { get; set; } = TimeSpan.FromSeconds(2);
 
-    /// <summary>How long a save waits for all of its queries together, and what is worked out before it.</summary>
+    /// <summary>How long a save waits for all of its queries together, and what is calculated before it.</summary>
     public static TimeSpan OfASave { get; set; } = TimeSpan.FromMilliseconds(400);
 
     /// <summary>How many rows are shown of one that is tried.</summary>

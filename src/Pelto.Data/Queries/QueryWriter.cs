@@ -149,14 +149,14 @@ internal sealed partial class QueryWriter
                     new(0, $"“{name}” cannot be the name of a value: small letters, digits and underscores, a letter first.", "values")
                 );
             if (formula.DataType is DataType.Links or DataType.Several or DataType.File or DataType.Secret or DataType.Empty)
-                problems.Add(new(0, $"A query does not give {formula.Text}: one value of a row is wanted.", "values"));
+                problems.Add(new(0, $"A query does not give {formula.Text}: one value of a row is expected.", "values"));
             else if (built.Take is not (QueryTake.Rows or QueryTake.Count) && !IsFit(formula.DataType))
                 problems.Add(
                     new(
                         0,
                         built.Take is QueryTake.Sum or QueryTake.Average
                             ? "Only numbers, money and quantities have a total or a mean."
-                            : "The least and the greatest go over numbers, money, quantities, days and times.",
+                            : "The smallest and the largest go over numbers, money, quantities, days and times.",
                         "values"
                     )
                 );
@@ -210,7 +210,7 @@ internal sealed partial class QueryWriter
 
     private static string Suffix(DataType type) => type == DataType.Money ? "_currency" : "_unit";
 
-    // A value that cannot be worked out makes the whole unknown, and so do amounts that do not add.
+    // A value that cannot be calculated makes the whole unknown, and so do amounts that do not add.
     private string Aggregate(string name, Formula formula, string from)
     {
         var each = formula.ToSql(names);

@@ -129,7 +129,7 @@ internal static partial class ReadableViews
         }
 
         var header = part.RecordType.Header;
-        // What is worked out may come from any of the tables beside it.
+        // What is calculated may come from any of the tables beside it.
         var isAll = live.Joins.Length > 0 || fields.Exists(field => field.IsAdded && field.Table != view);
         var here = !part.StoredFields.Any()
             ? ""

@@ -83,7 +83,7 @@ internal sealed class ViewNames(ViewRow header, ViewRow? line = null) : SqlNames
 /// <param name="alias">What the view is called.</param>
 /// <param name="which">Which of its rows; all when not given.</param>
 /// <param name="order">What puts them in order, by what their view is called; that of lines, or the id itself, when not given.</param>
-/// <param name="ids">For the records of an array of ids, in its order: the array, which is worked out once.</param>
+/// <param name="ids">For the records of an array of ids, in its order: the array, which is calculated once.</param>
 internal sealed class ViewRow(
     Part part,
     string alias,

@@ -199,7 +199,7 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
 
     private static string TooMuch(string? title, decimal open) =>
         title is null ? "This is more than is open in the document before."
-        : open <= 0 ? $"Nothing of this is open in {title} any more."
+        : open <= 0 ? $"Nothing of this is open in {title} any longer."
         : $"Only {Numbers.Format(open / 1.0000000000000000000000000000m)} of this {(open == 1 ? "is" : "are")} still open in {title}.";
 
     // What is followed up of a document: its header under 0, or its lines under their ids. Nothing follows a line that is only sent yet.

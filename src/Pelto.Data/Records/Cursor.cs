@@ -52,7 +52,7 @@ internal sealed record Cursor(IReadOnlyList<object?> Keys, long Id)
                         or OverflowException
             )
         {
-            throw new FormatException("This place in the list is not known any more. Begin again without it.");
+            throw new FormatException("This place in the list is no longer known. Begin again without it.");
         }
     }
 

@@ -38,7 +38,7 @@ public sealed record Sender(IPAddress? Address, string Agent)
 
 /// <summary>An entry from outside.</summary>
 /// <param name="Row">What is kept of it.</param>
-/// <param name="Begun">The new record that it would make, with starting values for what it does not say.</param>
+/// <param name="Begun">The new record that it would make, with defaults for what it does not say.</param>
 /// <param name="Sent">The fields of the header that the sender filled.</param>
 public sealed record Entry(EntryRow Row, RecordState Begun, IReadOnlyList<Field> Sent);
 
@@ -108,7 +108,7 @@ public sealed class Entries(NpgsqlDataSource source, IDbContextFactory<PeltoCont
             return new(
                 null,
                 outcome,
-                "From where you are, this form was sent very often within the last hour. "
+                "This form was sent very often from your network within the last hour. "
                     + "Please try again later; what you typed is still here."
             );
         }

@@ -51,13 +51,13 @@ public sealed class Files(IDbContextFactory<PeltoContext> contexts, RecordStore 
             {
                 return (
                     null,
-                    "You brought very many files that stand in no record yet. "
+                    "You have uploaded very many files that are in no record yet. "
                         + "Save the records that they are for, or try again tomorrow."
                 );
             }
 
             if (brought.Sum(files => files.Bytes) + content.Length > MaxInADay)
-                return (null, "That is more than one person brings in a day. Try again tomorrow.");
+                return (null, "That is more than one person may upload in a day. Try again tomorrow.");
         }
 
         return (await PutAsync(name, content, viewer, cancel), null);

@@ -36,7 +36,7 @@ internal sealed class FindColumns
     /// <summary>What stands beside number and name.</summary>
     public IReadOnlyList<Field> Shown { get; }
 
-    /// <summary>True when the row of what is added is needed.</summary>
+    /// <summary>True when the row of what is added is required.</summary>
     public bool NeedsAdded => added.Count > 0 || Shown.Any(column => column.IsAdded);
 
     /// <summary>What joins that row to <c>h</c>.</summary>

@@ -12,7 +12,7 @@ namespace Pelto.Data.Records;
 /// <param name="Looked">How many rows were looked at.</param>
 /// <param name="IsAll">False when only the newest were.</param>
 /// <param name="Filled">How many get a value.</param>
-/// <param name="Failing">How many cannot be worked out.</param>
+/// <param name="Failing">How many cannot be calculated.</param>
 /// <param name="Changed">How many get another value than they have now; null when the field is new.</param>
 /// <param name="Emptied">How many of those become empty.</param>
 /// <param name="Examples">Some of them, those that fail or change first.</param>
@@ -31,7 +31,7 @@ public sealed record FormulaProof(
 /// <param name="Title">What people call it.</param>
 /// <param name="Now">What stands there now.</param>
 /// <param name="Draft">What the formula gives.</param>
-/// <param name="Fails">True when it cannot be worked out.</param>
+/// <param name="Fails">True when it cannot be calculated.</param>
 public sealed record FormulaExample(long Record, string Title, Value Now, Value Draft, bool Fails);
 
 /// <summary>Runs a formula over the records on file before it is live, in the database, saving nothing.</summary>

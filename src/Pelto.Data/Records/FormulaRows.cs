@@ -7,7 +7,7 @@ using Pelto.Data.Expressions;
 namespace Pelto.Data.Records;
 
 /// <summary>
-/// The rows over which the formula of a field is worked out in the database: <c>h</c> the records, <c>l</c> their lines for a field of
+/// The rows over which the formula of a field is calculated in the database: <c>h</c> the records, <c>l</c> their lines for a field of
 /// lines; <c>a</c> and <c>la</c> what is added beside each.
 /// </summary>
 internal sealed class FormulaRows

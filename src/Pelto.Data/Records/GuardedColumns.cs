@@ -17,7 +17,7 @@ internal sealed class GuardedColumns(EffectiveAccess access, FormulaNames names)
     private readonly Dictionary<string, int> decisions = new(StringComparer.Ordinal);
     private readonly List<string> answers = [];
 
-    /// <summary>What works them out, for behind all rows that they read.</summary>
+    /// <summary>What calculates them, for behind all rows that they read.</summary>
     public string Joins =>
         $"{(answers.Count > 0 ? $" CROSS JOIN LATERAL (SELECT {string.Join(", ", answers)} OFFSET 0) AS asked" : "")}{string.Concat(joins)}";
 

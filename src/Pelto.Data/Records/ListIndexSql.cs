@@ -12,7 +12,7 @@ namespace Pelto.Data.Records;
 /// </summary>
 internal static class ListIndexSql
 {
-    /// <summary>The table that holds what the field is worked out from, or the field itself.</summary>
+    /// <summary>The table that holds what the field is calculated from, or the field itself.</summary>
     public static string Table(Field field) =>
         !IsOfAdded(field) ? Sql.Base(field.Part) : Sql.Of(field.IsLive ? field.Formula!.Reads.First(static read => read.IsAdded) : field);
 

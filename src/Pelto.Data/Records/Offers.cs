@@ -71,7 +71,7 @@ internal sealed class OfferSql
     /// <summary>What joins what the conditions read: the row of what is added, and live fields.</summary>
     public string Join => JoinWith(NeedsAdded);
 
-    /// <summary>What works out the live fields that the conditions read.</summary>
+    /// <summary>What calculates the live fields that the conditions read.</summary>
     public string Live => row.Joins;
 
     /// <summary>What joins all that the conditions read.</summary>

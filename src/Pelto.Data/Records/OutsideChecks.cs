@@ -101,7 +101,7 @@ internal sealed class OutsideChecks(
         messages.AddRange(
             entries
                 .Where(entry => entry.Value.Targets.Any(target => !found.Contains(target)))
-                .Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that is not there."))
+                .Select(entry => new Message(entry.At, $"{entry.At.Field!.Label} points to a record that does not exist."))
         );
     }
 
@@ -191,9 +191,9 @@ internal sealed class OutsideChecks(
         foreach (var entry in entries)
         {
             if (!found.TryGetValue(entry.Value.FileId, out var file))
-                messages.Add(new(entry.At, "This file is not there any more. Please choose it again."));
+                messages.Add(new(entry.At, "This file no longer exists. Please choose it again."));
             else if (entry.At.Field!.Kind.Accepts is { } accepted && !accepted.Split(',').Contains(file.MediaType))
-                messages.Add(new(entry.At, $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are."));
+                messages.Add(new(entry.At, $"“{file.Name}” is not a picture: PNG, JPEG, GIF and WebP are taken."));
             else
                 entry.Values[entry.At.Field.Slot] = Value.FileOf(entry.Value.FileId, file.Name);
         }

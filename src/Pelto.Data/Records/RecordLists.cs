@@ -270,7 +270,7 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         if (!viewer.MayRead(query.Type))
             throw new AccessRefusedException($"You may not see {query.Type.Plural.ToLowerInvariant()}.");
         if (query.Filters.Any(filter => !viewer.MayFind(filter.Field)))
-            throw new AccessRefusedException("You may not look for this field.");
+            throw new AccessRefusedException("You may not search this field.");
     }
 
     private static IReadOnlyList<Field> Wanted(ListQuery query)

@@ -31,7 +31,7 @@ public sealed class RecordReader(NpgsqlDataSource source, TimeProvider clock)
         return (state, access);
     }
 
-    /// <summary>Adds what is not in its rows: what it sees through links, and what is worked out when it is read.</summary>
+    /// <summary>Adds what is not in its rows: what it sees through links, and what is calculated when it is read.</summary>
     /// <param name="transaction">In which it is read.</param>
     /// <param name="state">The record, as its rows have it.</param>
     /// <param name="viewer">Who asks.</param>

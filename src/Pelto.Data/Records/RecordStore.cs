@@ -22,7 +22,7 @@ public sealed class RecordStore(
     TimeProvider clock
 )
 {
-    /// <summary>The day, for starting values.</summary>
+    /// <summary>The day, for defaults.</summary>
     public DateOnly Today => clock.Today;
 
     /// <summary>What the clock says, for formulas.</summary>
@@ -84,7 +84,7 @@ public sealed class RecordStore(
         return asked;
     }
 
-    /// <summary>A new record with its starting values.</summary>
+    /// <summary>A new record with its defaults.</summary>
     public RecordState Fresh(RecordType type, Viewer viewer)
     {
         MustCreate(type, viewer);

@@ -11,8 +11,8 @@ using Pelto.Data.Queries;
 namespace Pelto.Data.Records;
 
 /// <summary>
-/// Reads what fills reach through links and in documents before: the record is worked out, what was missing is read all at once, and it is
-/// worked out again, as often as the longest way has steps.
+/// Reads what fills reach through links and in documents before: the record is calculated, what was missing is read all at once, and it is
+/// calculated again, as often as the longest way has steps.
 /// </summary>
 /// <remarks>
 /// The pipeline itself does no reading. What a formula reaches is read for the formula, whoever asks: who may see its result is decided
@@ -71,7 +71,7 @@ internal sealed class RelatedRows(
         return state;
     }
 
-    /// <summary>Works something out with all that its formulas reach.</summary>
+    /// <summary>Calculates something with all that its formulas reach.</summary>
     /// <param name="type">The type of the record that is worked on.</param>
     /// <param name="work">What is done; again and again, until nothing is missing.</param>
     /// <param name="cancel">Stops it.</param>
@@ -158,7 +158,7 @@ internal sealed class RelatedRows(
     private static readonly TimeSpan Shortest = TimeSpan.FromMilliseconds(20);
 
     private static QueryAnswer Join(QueryDefinition query) =>
-        new([], $"{query.Label} takes longer than a save may wait: it is asked beside.") { IsBeside = true };
+        new([], $"{query.Label} takes longer than a save may wait: it is asked in the background.") { IsBeside = true };
 
     private QueryAnswer? Ask(QueryDefinition query, IReadOnlyList<Value> arguments)
     {

@@ -25,14 +25,14 @@ internal static class SaveRefusals
                     is { } field => new(new(field.Part, null, field), OutsideChecks.Taken(field)),
             PostgresErrorCodes.ForeignKeyViolation when FieldOf(type, error.ConstraintName, "_fkey") is { } field => new(
                 new(field.Part, null, field),
-                $"{field.Label} points to a record that is not there."
+                $"{field.Label} points to a record that does not exist."
             ),
             PostgresErrorCodes.ForeignKeyViolation
                 when error.SchemaName == Sql.Linked
                     && type
                         .Parts.SelectMany(part => part.StoredFields)
                         .FirstOrDefault(field => field.Kind.IsSeveralLinks && new KeepLinks(field).Table == error.TableName)
-                        is { } several => new(new(several.Part, null, several), $"{several.Label} points to a record that is not there."),
+                        is { } several => new(new(several.Part, null, several), $"{several.Label} points to a record that does not exist."),
             PostgresErrorCodes.ForeignKeyViolation
                 when type.Next.FirstOrDefault(follow =>
                     follow.Lines is { } lines && error.ConstraintName == $"{lines.To.Table}_{lines.Reference.Code}_fkey"

@@ -47,7 +47,7 @@ internal sealed class Targets(NpgsqlConnection connection, NpgsqlTransaction? tr
             field.Target is { } target && IsAsked(target) && value.Value.Targets.Any(id => !there.Contains((target, id)));
 
         Parsed Sifted(Field field, Parsed value) =>
-            IsAway(field, value) ? Parsed.Refused($"{field.Label} points to a record that is not there.") : value;
+            IsAway(field, value) ? Parsed.Refused($"{field.Label} points to a record that does not exist.") : value;
     }
 
     /// <summary>Puts down which records that a record points to this person may not read.</summary>

@@ -182,7 +182,7 @@ public sealed class Drafts(
             .ExecuteUpdateAsync(
                 set =>
                     set.SetProperty(row => row.State, PublishingState.Stopped)
-                        .SetProperty(row => row.Saying, "Stopped before anything went live: the draft was taken back."),
+                        .SetProperty(row => row.Saying, "Stopped before anything went live: the draft was withdrawn."),
                 cancel
             );
 

@@ -45,7 +45,7 @@ public sealed class PublishingQueue(
             catch (Exception error) when (DatabaseErrors.IsDown(error) && clock.GetElapsedTime(began) < Outage)
             {
                 // It can be gone on with, by whoever comes first: whoever asked for it is told how it ended.
-                log.LogWarning(error, "Publishing was cut off; it is gone on with");
+                log.LogWarning(error, "Publishing was cut off; it continues");
             }
 
             await Task.Delay(PollEvery, cancel);

@@ -10,7 +10,7 @@ public sealed record ReleaseMark(int Release, string Comment, string By, DateTim
 /// <summary>Since when an element is there, and when it last changed.</summary>
 public sealed record ElementHistory(ReleaseMark Since, ReleaseMark Changed);
 
-/// <summary>What the releases tell of each element that has a page. Worked out once for each live release.</summary>
+/// <summary>What the releases tell of each element that has a page. Calculated once for each live release.</summary>
 public sealed class ReleaseHistory(IDbContextFactory<PeltoContext> contexts, Catalogues catalogues)
 {
     private Known known = new(0, new Dictionary<string, ElementHistory>(), new Dictionary<string, string>());

@@ -35,7 +35,7 @@ public sealed class Rollout(
         foreach (var other in await progress.UnfinishedAsync(row.Id, cancel))
         {
             // What another node left half settled comes first: what it carries over would be carried over later values otherwise.
-            await progress.SayAsync(row, "Waits for the release before it to be settled.", cancel);
+            await progress.SayAsync(row, "Waits for the release before it to finish.", cancel);
             await catalogues.CatchUpAsync(cancel);
             await EndingAsync(other, () => FinishAsync(other, cancel));
         }
@@ -74,7 +74,7 @@ public sealed class Rollout(
         var left = plan.Before.Where(step => step is not (TrackColumn or ConvertValues)).Concat(plan.After).ToList();
         if (left.Exists(step => step is DropColumns))
         {
-            await progress.SayAsync(row, "Waits until nobody works with what is dropped any more.", cancel);
+            await progress.SayAsync(row, "Waits until nobody works with what is dropped any longer.", cancel);
             await Task.Delay(Draining, cancel);
         }
 

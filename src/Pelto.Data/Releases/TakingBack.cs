@@ -61,7 +61,7 @@ public sealed class TakingBack(
                 .ToListAsync(cancel)
         )
         {
-            await say("Takes back what was begun and has not gone live.");
+            await say("Undoes what was begun and has not gone live.");
             await BackAsync(other, null, cancel);
         }
     }

@@ -24,7 +24,7 @@ public sealed record PersonInput
     /// <summary>The codes of their roles.</summary>
     public IReadOnlyList<string> Roles { get; init; } = [];
 
-    /// <summary>True for somebody who does not work here any more.</summary>
+    /// <summary>True for somebody who no longer works here.</summary>
     public bool Disabled { get; init; }
 }
 
@@ -90,7 +90,7 @@ public sealed class PeopleAdmin(
         await context.Database.ExecuteSqlAsync($"SELECT pg_advisory_xact_lock({DatabaseLocks.People})", cancel);
         var person = id is { } known ? await context.Users.FindAsync([known], cancel) : null;
         if (id is not null && person is null)
-            return (null, "name", "This person is not there.");
+            return (null, "name", "There is no such person.");
         if (person is not null)
             input = input with { SignIn = person.UserName! };
         var (before, viewer) = (
@@ -98,7 +98,7 @@ public sealed class PeopleAdmin(
             person is null ? null : await people.ViewerAsync(person.Id, cancel)
         );
         if (person is null && await context.Users.AnyAsync(other => other.UserName == input.SignIn, cancel))
-            return (null, "signIn", $"Somebody signs in as {input.SignIn} already.");
+            return (null, "signIn", $"Somebody already signs in as {input.SignIn}.");
         if (!MayAdminister(by, input.Company) || (before is not null && !MayAdminister(by, before.Company)))
             return (null, "company", "You administer people of other companies.");
         if (before is not null && Gains.RefuseTouching(by, await ViewerOfAsync(context, person!.Id, before, cancel)) is { } above)
@@ -155,7 +155,7 @@ public sealed class PeopleAdmin(
                         AuditKinds.People,
                         person.Id.ToString(),
                         before is null ? $"Added {input.Name}"
-                            : input.Disabled && !before.Disabled ? $"{input.Name} does not work here any more"
+                            : input.Disabled && !before.Disabled ? $"{input.Name} no longer works here"
                             : $"Changed {input.Name}"
                     )
                     {
@@ -199,7 +199,7 @@ public sealed class PeopleAdmin(
         if (had is not null && had.Includes(right) && !right.Includes(had))
             return $"{whom.InWords(catalogues.Live.Host)} may {AdminWork.InWords(right.Work)} further than that already. Take that back first.";
         if (had is not null && !right.Includes(had) && !AdminRights.All(by) && !by.Rights.Any(mine => mine.Includes(had)))
-            return "This right is given further than you have it, so you cannot change it.";
+            return "This right goes further than yours, so you cannot change it.";
         if (row is null)
             context.AdminRights.Add(
                 row = new()
@@ -274,7 +274,7 @@ public sealed class PeopleAdmin(
     {
         Must(by);
         if (await people.ViewerAsync(person, cancel) is not { } viewer)
-            return "This person does not work here any more.";
+            return "This person no longer works here.";
         return !MayAdminister(by, viewer.Company)
             ? "You administer people of other companies."
             : Gains.Refuse(by, null, viewer, catalogues.Live);

@@ -188,14 +188,14 @@ public sealed class Credentials(
     public async Task<string?> AcceptAsync(string word, string password, string from, CancellationToken cancel = default)
     {
         if (await InvitedAsync(word, cancel) is not { } viewer)
-            return "This address was used already, or is too old. Ask for a new one.";
+            return "This link has been used, or is too old. Ask for a new one.";
         if (PasswordRules.Refuse(password, [viewer.Name, viewer.SignIn, viewer.Company]) is { } refusal)
             return refusal;
         await using var context = await contexts.CreateDbContextAsync(cancel);
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var digest = Digest(word);
         if (await context.Invitations.Where(row => row.Digest == digest).ExecuteDeleteAsync(cancel) != 1)
-            return "This address was used already, or is too old. Ask for a new one.";
+            return "This link has been used, or is too old. Ask for a new one.";
         await SetAsync(context, viewer with { From = from }, password, null, "Chose a password by invitation", cancel);
         await transaction.CommitAsync(cancel);
         return null;

@@ -43,7 +43,7 @@ public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, Audit
     public async Task SetAsync(string demand, Viewer by, CancellationToken cancel = default)
     {
         if (!AdminRights.All(by))
-            throw new AccessRefusedException("Only administrators say of whom a second factor is demanded.");
+            throw new AccessRefusedException("Only administrators decide who needs a second factor.");
         Allowing.MustBeSure(by);
         if (All.All(one => one.Code != demand))
             throw new ArgumentException($"There is no demand {demand}.", nameof(demand));
@@ -63,7 +63,7 @@ public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, Audit
                 new(
                     AuditKinds.People,
                     "signing in",
-                    $"A second factor is demanded of: {All.First(one => one.Code == demand).Words.ToLowerInvariant()}"
+                    $"A second factor is required of: {All.First(one => one.Code == demand).Words.ToLowerInvariant()}"
                 ),
             ],
             cancel

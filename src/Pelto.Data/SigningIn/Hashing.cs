@@ -1,7 +1,7 @@
 namespace Pelto.Data.SigningIn;
 
 /// <summary>Too many people sign in at this moment.</summary>
-public sealed class TooBusyException() : Exception("Very many sign in just now. Please try again in half a minute.");
+public sealed class TooBusyException() : Exception("Very many people are signing in just now. Please try again in half a minute.");
 
 /// <summary>
 /// Reckoning out passwords is made slow, so it gets a share of the machine and no more: however many are tried at once, people at work

@@ -28,7 +28,7 @@ public static class PasswordRules
     public static string? Refuse(string password, IEnumerable<string> expected)
     {
         if (!IsUnicode(password))
-            return "The password holds a character that cannot be.";
+            return "The password holds a character that is not valid.";
         var normal = Normal(password);
         var length = normal.EnumerateRunes().Count();
         if (length < Least)

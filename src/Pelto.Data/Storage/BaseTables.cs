@@ -33,7 +33,7 @@ internal static class BaseTables
     }
 
     /// <summary>
-    /// The SQL that gives a table a field's columns, if it has none yet. Rows on file get the starting value of a field that is needed;
+    /// The SQL that gives a table a field's columns, if it has none yet. Rows on file get the default of a field that is required;
     /// none is looked through.
     /// </summary>
     public static IEnumerable<string> AddColumns(Field field)

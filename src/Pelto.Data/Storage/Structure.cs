@@ -10,7 +10,7 @@ namespace Pelto.Data.Storage;
 /// says of it.
 /// </summary>
 /// <remarks>
-/// A publishing writes it down before its first step. What takes it back is worked out from what is there then, whatever the steps were:
+/// A publishing writes it down before its first step. What takes it back is calculated from what is there then, whatever the steps were:
 /// a step that is thought of later is taken back as well.
 /// </remarks>
 /// <param name="OfHost">True when the tables of the host are among it.</param>

@@ -66,7 +66,7 @@ public sealed class ValueConversion(OwnerDatabase database)
                 next = ReadAsync(reader, from, to, After, new() { Value = rows[^1].Id }, cancel);
                 await WriteAsync(writer, to, Wanted(rows, from, to), cancel);
                 carried += rows.Count;
-                await say($"Carries the values of {from.Label} over: {Numbers.Format(carried)} rows so far.");
+                await say($"Converts the values of {from.Label}: {Numbers.Format(carried)} rows so far.");
             }
         }
         finally

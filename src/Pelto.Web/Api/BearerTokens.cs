@@ -21,7 +21,7 @@ internal sealed class BearerTokens(
             return AuthenticateResult.NoResult();
         return await tokens.FindAsync(token, Context.RequestAborted) is { } found
             ? AuthenticateResult.Success(new(SignedIn.Enter(Context, new(found.Viewer, null, default, found.Name), Scheme), Scheme))
-            : AuthenticateResult.Fail("The token is not known, or has ended.");
+            : AuthenticateResult.Fail("The token is not known, or has expired.");
     }
 
     /// <summary>The token that a request carries, however its scheme is written; null for none.</summary>
@@ -36,7 +36,7 @@ internal sealed class BearerTokens(
         return Problems
             .For(
                 StatusCodes.Status401Unauthorized,
-                "Send a bearer token that has not ended: Authorization: Bearer pelto_… People make theirs under Your settings, Signing in."
+                "Send a bearer token that has not expired: Authorization: Bearer pelto_… People make theirs under Your settings, Signing in."
             )
             .ExecuteAsync(Context);
     }

@@ -77,7 +77,7 @@ internal static class EntriesInterface
             return RecordsInterface.NoType(type);
         return await decide(found)
             ? Results.NoContent()
-            : Problems.For(StatusCodes.Status409Conflict, "It was decided on already, or is not there.");
+            : Problems.For(StatusCodes.Status409Conflict, "It was decided already, or does not exist.");
     }
 
     private static JsonNode Written(Entry entry, Viewer viewer)

@@ -39,7 +39,7 @@ internal static class FormulasInterface
         if (asked is null)
             return refusal!;
         if (!TryText(asked, "text", out var text) || text is not { Length: <= Formula.LongestText })
-            return Wrong($"text is to be a formula of at most {Formula.LongestText} characters.");
+            return Wrong($"text must be a formula of at most {Formula.LongestText} characters.");
         if (!TryText(asked, "recordType", out var code) || !TryText(asked, "part", out var partCode))
             return Wrong("recordType and part are codes.");
         if (code is null)
@@ -149,7 +149,7 @@ internal static class FormulasInterface
         {
             return await Bodies.NodeAsync(context, cancel) is JsonObject asked
                 ? (asked, null)
-                : (null, Wrong("An object with text is wanted here."));
+                : (null, Wrong("An object with text is expected here."));
         }
         catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
         {

@@ -76,7 +76,7 @@ internal static class OpenApi
         ("400", "unreadable", "The body or a parameter cannot be read.", static (_, operation) =>
             operation.ContainsKey("requestBody") || operation.ContainsKey("parameters")
         ),
-        ("401", "unknown", "No token, or one that has ended.", static (_, _) => true),
+        ("401", "unknown", "No token, or one that has expired.", static (_, _) => true),
         ("403", "forbidden", "This token's person may not do that.", static (_, _) => true),
         ("404", "missing", "There is nothing there, or nothing that this person may see.", static (path, _) =>
             path.Contains('{', StringComparison.Ordinal)
@@ -368,7 +368,7 @@ internal static class OpenApi
     private static void AddFiles(JsonObject paths)
     {
         var bring = Operation(
-            "Brings a file, for a field of the kind file or image. Send id and name as the field's value within a day.",
+            "Uploads a file, for a field of the kind file or image. Send id and name as the field's value within a day.",
             Answered("The file's id and name.", new JsonObject { ["type"] = "object" }, "201"),
             refusals: true
         );

@@ -74,7 +74,7 @@ internal static class RecordsInterface
         )
         {
             if (one is null || !FilterInput.MayFilter(request.Viewer, one.Field))
-                return Problems.For(StatusCodes.Status400BadRequest, refusal ?? $"You may not look in {one!.Field.Label}.");
+                return Problems.For(StatusCodes.Status400BadRequest, refusal ?? $"You may not search {one!.Field.Label}.");
             filters.Add(one);
         }
 

@@ -53,16 +53,16 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         if (field.IsThroughLink)
             return
             [
-                $"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing grows old.",
+                $"It shows {field.Source.Label} of {string.Join(", of ", field.Path.SkipLast(1).Reverse().Select(link => link.Label))}, as it is now: nothing is stored, nothing gets out of date.",
                 SeeingWords.InLists(field),
                 $"It is changed where it belongs, in {field.Source.Part.RecordType.Plural.ToLowerInvariant()}.",
                 sees,
                 programs,
             ];
         if (field is { Formula: null, Content: FieldDefinition { Formula.Length: > 0 } })
-            return ["It is told here once the formula makes sense."];
+            return ["It is shown here once the formula is valid."];
         var onFile = ValuesOnFile.IsConverted(field, live)
-            ? "What becomes of values on file is said above."
+            ? "What becomes of values on file is shown above."
             : await OnFileAsync(field, catalogue);
         if (field.Asking is { } asking)
             return [.. OfQuery(field, asking, onFile, views), sees, programs];
@@ -71,7 +71,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         if (field.Formula is { } formula)
             return
             [
-                field.IsLive ? onFile : $"It is stored when its record is saved, as it comes out then. {onFile}",
+                field.IsLive ? onFile : $"It is stored when its record is saved, as calculated then. {onFile}",
                 .. field.GrowsOld
                     ? new[]
                     {
@@ -89,7 +89,7 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             $"New {(field.Part.IsLines ? "lines" : "records")} begin {(field.Content.DefaultValue is { Length: > 0 } text ? $"with {text}" : "empty")}.",
         };
         if (
-            field.Definition is { CarriedOver: true }
+            field.Definition is { CarriedAlong: true }
             && field
                 .Part.RecordType.Next.Where(follow =>
                     follow.Next.FillOrder.Any(next => next.CarriedFrom.Any(carried => carried.From == field))
@@ -118,14 +118,14 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             );
         if (field.Narrowing is { } narrowing)
             said.Add(
-                $"It offers only what keeps to {narrowing.Condition.Text}{(narrowing.Watches.Count > 0 ? $", asked anew whenever {string.Join(" or ", narrowing.Watches.Select(watched => watched.Label))} changes" : "")}. Programs are held to it as well."
+                $"It offers only what meets {narrowing.Condition.Text}{(narrowing.Watches.Count > 0 ? $", asked anew whenever {string.Join(" or ", narrowing.Watches.Select(watched => watched.Label))} changes" : "")}. It applies to programs as well."
             );
         if (field.Finds.Count > 0)
             said.Add(
-                $"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does without."
+                $"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does not see them."
             );
         if (field.Kind.IsSecret)
-            said.Add("It is encrypted on file. Each time that somebody looks at it is put down.");
+            said.Add("It is encrypted on file. Each time somebody looks at it is recorded.");
         return said;
     }
 
@@ -169,17 +169,17 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             [
                 asking.When switch
                 {
-                    QueryWhen.New => "The database is asked in new records and lines, once what it is asked with is filled in.",
-                    QueryWhen.Save => "The database is asked each time that the record is saved.",
+                    QueryWhen.New => "The database is asked in new records and lines, once its parameters are filled in.",
+                    QueryWhen.Save => "The database is asked each time the record is saved.",
                     QueryWhen.Demand => "The database is asked when somebody presses Alt B in the field.",
                     _ =>
                         $"The database is asked when {string.Join(" or ", asking.Arguments.SelectMany(argument => argument.Reads).Select(read => read.Label).Distinct())} changes, at once on the screen; without all of these it is not asked.",
                 },
                 field.Content.Locked
-                    ? "Nobody changes what it gave."
+                    ? "Nobody may change what it gave."
                     : "People may change what it gave; the record says who did, and Alt B asks again.",
                 "A query only reads, and is stopped when it does not come to an end; then the field says so, and nobody is held up.",
-                $"{onFile} So it is until the query is asked.",
+                $"{onFile} This lasts until the query is asked.",
                 asking.Reads.Count == 0 ? "It reads no record." : $"It reads {views.InWords(asking.Reads)}.",
             ];
 
@@ -190,10 +190,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         var said = new List<string>
         {
             field.Mode == FillMode.Untouched
-                ? "It is filled each time that its record is worked out, until somebody types over it: then the record says who did, and one key brings back what fills it."
+                ? "It is filled each time that its record is calculated, until somebody types over it: then the record says who did, and one key brings back what fills it."
                 : $"It is filled when {(sources.Length > 0 ? sources : "its record")} is {(sources.Length > 0 ? "chosen" : "new")}, and stays as it was then.",
             field.Content.Locked ? "Nobody may change it." : "People may change it; Alt B fills it again.",
-            "The record shows where it came from, and says when it is another there by now.",
+            "The record shows where it came from, and says when it has changed there since.",
             field.Mode == FillMode.Untouched ? onFile : $"{onFile} They can be filled from this page once it is live.",
         };
         if (field.CarriedFrom.Count > 0)
@@ -288,8 +288,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         {
             Pattern = earlier.Pattern,
             PatternMessage = earlier.PatternMessage,
-            Least = earlier.Least,
-            Greatest = earlier.Greatest,
+            Minimum = earlier.Minimum,
+            Maximum = earlier.Maximum,
             DefaultValue = earlier.DefaultValue,
             Column = earlier.Column,
         };
@@ -343,8 +343,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         {
             var read = new[]
             {
-                (field.Formula, "is computed from it"),
-                (field.Rules.RequiredWhen, "is needed by it"),
+                (field.Formula, "is calculated from it"),
+                (field.Rules.RequiredWhen, "is required by it"),
                 (field.Rules.ShownWhen, "is shown by it"),
                 (field.Rules.Check, "is checked by it"),
             }
@@ -377,11 +377,11 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
                 .Select(operation => catalogue.FindField(operation.Part))
                 .OfType<Field>()
                 .Where(views.Sees)
-                .Select(field => $"{field.Label} stands after it.")
+                .Select(field => $"{field.Label} is placed after it.")
         );
         foreach (var id in ids)
             if (catalogue.FindField(id) is { } field && field.Part.RecordType.Screens.Anywhere.Contains(field))
-                uses.Add($"It stands on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
+                uses.Add($"It is on the screen of {field.Part.RecordType.Plural.ToLowerInvariant()}.");
         return uses;
     }
 

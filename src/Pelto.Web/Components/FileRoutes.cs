@@ -104,7 +104,7 @@ internal static class FileRoutes
         if (file is null)
             return Results.Json(new { refusal });
         if (image == true && !file.MediaType.StartsWith("image/", StringComparison.Ordinal))
-            return Results.Json(new { refusal = $"“{file.Name}” is no picture. PNG, JPEG, GIF and WebP are." });
+            return Results.Json(new { refusal = $"“{file.Name}” is not a picture: PNG, JPEG, GIF and WebP are taken." });
         return Results.Json(
             new
             {

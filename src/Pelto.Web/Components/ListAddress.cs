@@ -63,7 +63,7 @@ public sealed record ListAddress(
             if (filter is not null && FilterInput.MayFilter(viewer, filter.Field))
                 filters.Add(filter);
             else
-                unread.Add(refusal ?? $"You may not look in {filter!.Field.Label}.");
+                unread.Add(refusal ?? $"You may not search {filter!.Field.Label}.");
         }
 
         foreach (var text in address["group"].OfType<string>())

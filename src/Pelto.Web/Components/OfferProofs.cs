@@ -68,7 +68,7 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
         }
         catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)
         {
-            return "seen once what it reads is live";
+            return "shown once what it reads is live";
         }
     }
 }

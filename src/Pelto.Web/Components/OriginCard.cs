@@ -69,7 +69,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
                     "Read live from",
                     $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}"
                 )
-            : field.IsLive ? ("Kept", "nowhere: worked out whenever it is read")
+            : field.IsLive ? ("Kept", "nowhere: calculated whenever it is read")
             : (
                 "Kept in",
                 $"{(field.IsAdded ? "added" : field.Part.RecordType.Definition is null ? "erp" : "own")}.{field.Part.Table}, column {string.Join(" and ", field.Columns.Select(column => column.Name))}"
@@ -112,7 +112,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
                     AccessLevel.Write => "read and change it",
                     AccessLevel.Read when !field.IsTyped => "read it; it is filled by itself",
                     AccessLevel.Read => "read it",
-                    AccessLevel.Masked => "see that it is there, not what it holds",
+                    AccessLevel.Masked => "see that it exists, not what it contains",
                     _ => "not see it",
                 }
             )
@@ -181,7 +181,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         {
             NewPart.Guidance => ("text that tells how to do the work", "Guidance"),
             NewPart.Button => ("a button", "Button"),
-            _ => ("a scratch field: typed or worked out here, stored nowhere", "Scratch field"),
+            _ => ("a scratch field: typed or calculated here, stored nowhere", "Scratch field"),
         };
         var layer = ScreenOf(type).Trace.GetValueOrDefault(extra.Id)?.FirstOrDefault(step => step.Operation.New is not null)?.Layer.Label;
         return new(
@@ -203,7 +203,7 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
         var why = ids.SelectMany(id => type.Screens.Why(ScreenOf(type), id, request.Views.Knows)).ToList();
         yield return (
             "Why you see it so",
-            why.Count == 0 ? "No layer says anything of it: it stands as it was delivered or defined." : string.Join(" ", why)
+            why.Count == 0 ? "No layer says anything of it: it is as it was delivered or defined." : string.Join(" ", why)
         );
     }
 

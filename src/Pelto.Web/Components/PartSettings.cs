@@ -19,7 +19,7 @@ public sealed class PartSettings
         set => field = value ?? "";
     } = "";
 
-    /// <summary>The same in other languages, one on each line: <c>nb: Leveringsbetingelse</c>.</summary>
+    /// <summary>The same in other languages, one per line: <c>nb: Leveringsbetingelse</c>.</summary>
     public string Texts
     {
         get;
@@ -114,7 +114,7 @@ public sealed class PartSettings
         set => field = value ?? "";
     } = "";
 
-    /// <summary>For a scratch field: what works it out; people type it when empty.</summary>
+    /// <summary>For a scratch field: what calculates it; people type it when empty.</summary>
     public string Formula
     {
         get;

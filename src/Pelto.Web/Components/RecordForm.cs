@@ -82,7 +82,7 @@ public sealed class RecordForm
             : "";
 
     /// <summary>
-    /// What stands in a scratch field: as typed, or worked out; an error where it cannot be, and empty where the person may not know what
+    /// What stands in a scratch field: as typed, or calculated; an error where it cannot be, and empty where the person may not know what
     /// it reads.
     /// </summary>
     public (string Text, bool IsFailed, string? Refusal) ScratchOf(NewPart made)

@@ -160,7 +160,7 @@ public static class Shelf
     /// <summary>Why nobody can type in a field wherever it stands; null when people can.</summary>
     public static string? LockedBy(Field field) =>
         field.Numbering is not null ? "The ERP numbers it: it is shown, not typed."
-        : field.IsMaintained ? "The ERP keeps it up itself: it is shown, not typed."
+        : field.IsMaintained ? "The ERP maintains it: it is shown, not typed."
         : field.IsThroughLink ? "It is seen through a link: it is shown, not typed."
         : field.IsTyped ? null
         : $"{(field.Formula is null ? "A query" : "A formula")} fills it: it is shown, not typed.";

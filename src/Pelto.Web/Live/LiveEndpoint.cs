@@ -123,7 +123,7 @@ internal static class LiveEndpoint
             }
             catch (Exception error) when (error is Npgsql.NpgsqlException or DbUpdateException)
             {
-                // It falls silent instead, and is passed over after a while.
+                // It falls silent instead, and is skipped after a while.
             }
         }
     }

@@ -71,6 +71,6 @@ public sealed class CellTests
             DataType.Links => Value.LinksTo([7, 8]),
             DataType.File => Value.FileOf(Guid.Empty, "plan.pdf"),
             DataType.Secret => Value.Sealed("sealed"),
-            _ => throw new ArgumentOutOfRangeException(nameof(kind), kind.Name, "A value of this kind is wanted here."),
+            _ => throw new ArgumentOutOfRangeException(nameof(kind), kind.Name, "A value of this kind is expected here."),
         };
 }

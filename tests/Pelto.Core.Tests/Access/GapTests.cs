@@ -81,7 +81,7 @@ public sealed class GapTests
             Give("role:guest", "f-cost", "write")
         );
         Assert.Equal(
-            "detour: Margin of order lines of orders is opened for role Desk: from it and what it is worked out from, they can learn Cost of order lines of orders, which they may not read.",
+            "detour: Margin of order lines of orders is opened for role Desk: from it and what it is calculated from, they can learn Cost of order lines of orders, which they may not read.",
             Assert.Single(opened)
         );
         Assert.DoesNotContain(
@@ -94,7 +94,7 @@ public sealed class GapTests
     public void Asked()
     {
         Assert.Contains(
-            "detour: A rule of Wish of orders asks Note of orders: whether it is needed tells people something of it who may not read it.",
+            "detour: A rule of Wish of orders asks Note of orders: whether it is required tells people something of it who may not read it.",
             Of(["order.note"], Give("role:guest", "order.note", "write"))
         );
         Assert.Contains(
@@ -113,7 +113,7 @@ public sealed class GapTests
     public void Needed_and_locked()
     {
         Assert.Contains(
-            "needed: Customer of orders is required, and Desk and Dee may create orders but not write it: they cannot save one.",
+            "required: Customer of orders is required, and Desk and Dee may create orders but not write it: they cannot save one.",
             Of([], Give("role:desk", "order.customer", "read") with { Does = Grant.Withhold })
         );
         Assert.Contains(
@@ -133,7 +133,7 @@ public sealed class GapTests
         "role:desk",
         "f-margin",
         "read",
-        "changes nothing for anybody: it is withheld, or worked out from what they may not read."
+        "changes nothing for anybody: it is withheld, or calculated from what they may not read."
     )]
     [InlineData("give", "user:gone", "order.note", "write", "is for nobody who is here.")]
     public void Idle(string does, string to, string on, string level, string said) =>

@@ -144,7 +144,7 @@ public sealed class GrantTests
                 Sample.Desk.LocksOf(type.Header.Find(code)!, Sample.Order(type))
             );
         Assert.EndsWith("; on the screen it is locked.", Why("note").Sentence, StringComparison.Ordinal);
-        Assert.Equal("The layer Desk layer locks it on the screen; programs may write it all the same", Why("note").Reasons[^1].Sentence);
+        Assert.Equal("The layer Desk layer locks it on the screen; programs may still write it", Why("note").Reasons[^1].Sentence);
         Assert.DoesNotContain("locked", Why("customer").Sentence, StringComparison.Ordinal);
     }
 
@@ -192,7 +192,7 @@ public sealed class GrantTests
     }
 
     [Fact(
-        DisplayName = "What is worked out from a guarded field is guarded with it, through other fields, lines and the ERP's own sums, until it is opened"
+        DisplayName = "What is calculated from a guarded field is guarded with it, through other fields, lines and the ERP's own sums, until it is opened"
     )]
     public void Inherited_and_opened()
     {
@@ -291,9 +291,9 @@ public sealed class GrantTests
     [InlineData("on", "There is no field order.colour here.")]
     [InlineData("level", "Say which level: none, masked, read or write.")]
     [InlineData("when", "At character 1: There is no field “colour” here.")]
-    [InlineData("comment", "Say why it is opened: whoever sees it may learn what it is worked out from.")]
+    [InlineData("comment", "Say why it is opened: whoever sees it may learn what it is calculated from.")]
     [InlineData("on", "Number is what orders are called by: whoever may read the record reads it. Withhold the record type instead.")]
-    [InlineData("may", "There is no right “own”: read, create, change and delete are there.")]
+    [InlineData("may", "There is no right “own”: there are read, create, change and delete.")]
     public void Refused(string property, string sentence)
     {
         var catalogue = Build(

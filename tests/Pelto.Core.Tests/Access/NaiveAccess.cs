@@ -39,7 +39,7 @@ internal sealed class NaiveAccess(SiteDefinition site, HostDescription host, Vie
             if (AccessLevels.Read(grant.Level) is { } left && left < level)
                 level = left;
 
-        // The strictest of what it is worked out from, where nobody opened it.
+        // The strictest of what it is calculated from, where nobody opened it.
         if (!mine.Any(grant => grant.Does == Grant.Open && Holds(grant, field.Part, line, orElse: false)))
         {
             foreach (var input in field.GuardedBy)
@@ -64,7 +64,7 @@ internal sealed class NaiveAccess(SiteDefinition site, HostDescription host, Vie
     private bool IsAdministrator => viewer.Roles.Contains(Viewer.Administrator);
 
     // Over all records, with conditions answered for the worse.
-    // For what the ERP itself works out, only fields are guarded, not records.
+    // For what the ERP itself calculates, only fields are guarded, not records.
     private AccessLevel OnEveryRecord(Field field, bool isAdded)
     {
         var asked = isAdded

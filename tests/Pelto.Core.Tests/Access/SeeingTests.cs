@@ -77,12 +77,8 @@ public sealed class SeeingTests
                 string? Said(string begins) => sentences.Find(one => one.StartsWith(begins, StringComparison.Ordinal));
                 bool IsNamed(string? sentence) => sentence?.Contains($"role {role.Label}", StringComparison.Ordinal) == true;
                 var stands =
-                    Said("It stands on no screen") is null
-                    && (
-                        Said("It stands on the screen of") is { } only
-                            ? IsNamed(only)
-                            : !IsNamed(Said("It does not stand on the screen of"))
-                    );
+                    Said("It is on no screen") is null
+                    && (Said("It is on the screen of") is { } only ? IsNamed(only) : !IsNamed(Said("It is not on the screen of")));
                 Assert.Equal(stands, places.Count > 0);
                 if (stands)
                     Assert.Equal(

@@ -36,8 +36,8 @@ public sealed class AuditTests
         }
     );
 
-    // Worked out with Python's hashlib from the description in audit.schema.json, without this code.
-    [Fact(DisplayName = "The digests of a chain are those that another program works out from its description")]
+    // Calculated with Python's hashlib from the description in audit.schema.json, without this code.
+    [Fact(DisplayName = "The digests of a chain are those that another program calculates from its description")]
     public void Digests()
     {
         var first = Added.Hash(AuditEntry.Beginning);

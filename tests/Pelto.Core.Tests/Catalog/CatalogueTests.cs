@@ -50,13 +50,13 @@ public sealed class CatalogueTests
                     DefaultValue = "two",
                 },
                 "defaultValue",
-                "Its own rules refuse this starting value. “two” is not a whole number."
+                "Its own rules refuse this default. “two” is not a whole number."
             },
             { Sample.Copies with { Kind = "text", Length = 3, DefaultValue = "long one" }, "defaultValue", "At most 3 characters fit" },
             { Sample.Copies with { Kind = "text", Length = 0 }, "length", "1 to 4000 characters" },
             { Sample.Copies with { Kind = "decimal", Digits = 4, Decimals = 5 }, "decimals", "no more than there are in all" },
             { Sample.Copies with { Kind = "choice" }, "choices", "Name at least one choice" },
-            { Sample.Copies with { Kind = "choice", Choices = [new("a", "One"), new("a", "Two")] }, "choices", "stands for two choices" },
+            { Sample.Copies with { Kind = "choice", Choices = [new("a", "One"), new("a", "Two")] }, "choices", "is used for two choices" },
             { Sample.Copies with { Kind = "choice", Choices = [new("a", "One"), new("b", "one ")] }, "choices", "is there twice" },
         };
 
@@ -71,7 +71,7 @@ public sealed class CatalogueTests
         Assert.NotNull(catalogue.Find("order")!.Header.Find("note"));
     }
 
-    [Fact(DisplayName = "Required, on no screen and without a starting value would lock everyone out: refused with the reason")]
+    [Fact(DisplayName = "Required, on no screen and without a default would lock everyone out: refused with the reason")]
     public void Unreachable_required_is_refused()
     {
         var site = new SiteDefinition { Fields = [Sample.Copies with { Required = true }] }.Placing(
@@ -127,7 +127,7 @@ public sealed class CatalogueTests
             SiteDefinition.Nothing
         );
         Assert.Contains(catalogue.Problems, problem =>
-            problem.Sentence == "These fields go round in a circle: Total reads Vat reads Total."
+            problem.Sentence == "These fields depend on each other in a circle: Total reads Vat reads Total."
         );
     }
 

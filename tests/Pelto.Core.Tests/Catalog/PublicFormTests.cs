@@ -127,7 +127,7 @@ public sealed class PublicFormTests
     )]
     [InlineData("of", "number = ", "Customer, at character 10: Something is missing at the end.")]
     [InlineData("of", "number", "Customer: a condition gives yes or no, such as NOT(ISBLANK(number)).")]
-    [InlineData("verdict", "TRUE()", "Verdict is no link, so there is nothing to release.")]
+    [InlineData("verdict", "TRUE()", "Verdict is not a link, so there is nothing to release.")]
     public void Refusals(string field, string? released, string sentence)
     {
         var catalogue = With(Good with { Fields = [new(field, released)] });

@@ -9,7 +9,7 @@ namespace Pelto.Core.Tests.Catalog;
 public sealed class ReadingTests
 {
     [Fact(
-        DisplayName = "Pasted choices: codes follow, and duplicates, stray blanks and other spellings are pointed out before anything is taken"
+        DisplayName = "Pasted choices: codes follow, and duplicates, stray spaces and other spellings are pointed out before anything is taken"
     )]
     public void Choices_are_read()
     {
@@ -21,7 +21,7 @@ public sealed class ReadingTests
             ["grade_8", "dark_blue", "dark_blue_2", "aero_2"],
             read.Where(choice => choice.IsTaken).Select(choice => choice.Choice.Code)
         );
-        Assert.Equal(["Stray blanks were taken off."], read[1].Remarks);
+        Assert.Equal(["Stray spaces were removed."], read[1].Remarks);
         Assert.Equal(["It is the same as line 1."], read[2].Remarks);
         Assert.Equal(["It is spelled almost like “Dark blue”: is it the same?"], read[3].Remarks);
         Assert.Equal((false, "It is in the list already."), (read[4].IsTaken, read[4].Remarks.Single()));
@@ -87,7 +87,7 @@ public sealed class ReadingTests
             (read[1].Choice.Colour, read[1].Remarks.Single())
         );
         Assert.Equal(
-            (false, true, "“Old one” is there already and retired. Offer it again, or call the new one otherwise."),
+            (false, true, "“Old one” exists already and is retired. Offer it again, or give the new one another label."),
             (read[2].IsTaken, read[2].IsSlip, read[2].Remarks.Single())
         );
         Assert.True(ChoiceReading.Read(Rows("Gone"), [new("gone", "Gone") { MergedInto = "r" }]).Single().IsTaken);
@@ -142,8 +142,8 @@ public sealed class ReadingTests
         Assert.StartsWith("“Berth” was there and is retired", read[5].Remarks.Single(), StringComparison.Ordinal);
         Assert.Equal(
             [
-                "“Number” is there already: built in, in the header, code number. Is it the same?",
-                "A field of the kind Text has no currencies: “SEK” is passed over.",
+                "“Number” exists already: built in, in the header, code number. Is it the same?",
+                "A field of the kind Text has no currencies: “SEK” is skipped.",
             ],
             read[6].Remarks
         );
@@ -162,7 +162,7 @@ public sealed class ReadingTests
         Assert.All(FieldKinds.Definable, kind =>
             Assert.Equal(
                 kind.Takes(KindOption.Length) || kind.Takes(KindOption.Digits) || kind.Takes(KindOption.Decimals),
-                !Sized(kind.Name).Contains($"A field of the kind {kind.Label} has no length: “30” is passed over.")
+                !Sized(kind.Name).Contains($"A field of the kind {kind.Label} has no length: “30” is skipped.")
             )
         );
         var wrong = Read(
@@ -175,7 +175,7 @@ public sealed class ReadingTests
         Assert.StartsWith("There is no record type “cellar” to point to. There are: ", wrong[0].Problems[0], StringComparison.Ordinal);
         Assert.StartsWith("Say what it points to, in the column target.", wrong[1].Problems[0], StringComparison.Ordinal);
         Assert.StartsWith("There is no scheme “own”.", wrong[2].Problems[0], StringComparison.Ordinal);
-        Assert.StartsWith("“stone” is no unit that is known.", wrong[3].Problems[0], StringComparison.Ordinal);
+        Assert.StartsWith("“stone” is not a unit that is known.", wrong[3].Problems[0], StringComparison.Ordinal);
         Assert.NotEmpty(wrong[4].Problems);
     }
 
@@ -185,7 +185,7 @@ public sealed class ReadingTests
         var type = Sample.OrderType();
         var read = FieldSetReading.Read(
             [
-                ["Label", "Kind", "Length", "Choices", "Part", "Needed"],
+                ["Label", "Kind", "Length", "Choices", "Part", "Required"],
                 ["Vessel", "", "", "", "", "yes"],
                 ["Draught", "decimal", "6,2", "", "", ""],
                 ["Grade", "Choice", "", "A | B", "order lines", ""],
@@ -216,7 +216,7 @@ public sealed class ReadingTests
         );
         Assert.StartsWith("There is no kind “wine”.", wrong[0].Problems[0], StringComparison.Ordinal);
         Assert.Contains("“Twice” is there twice.", wrong[2].Problems);
-        Assert.StartsWith("“long” is no length.", wrong[3].Problems[0], StringComparison.Ordinal);
+        Assert.StartsWith("“long” is not a length.", wrong[3].Problems[0], StringComparison.Ordinal);
         Assert.NotEmpty(wrong[4].Problems);
         Assert.StartsWith("Order has no part “cellar”.", wrong[5].Problems[0], StringComparison.Ordinal);
     }
@@ -247,11 +247,11 @@ public sealed class ReadingTests
 
     [Theory(DisplayName = "A filter that makes no sense is refused with a sentence")]
     [
-        InlineData("colour~is~red", "There is no field “colour” to look in."),
+        InlineData("colour~is~red", "There is no field “colour” to search."),
         InlineData("total~like~1", "There is no test “like”."),
         InlineData("total~3~1", "There is no test “3”."),
         InlineData("total~is~many", "“many” is not a number."),
-        InlineData("total~contains~1", "Total cannot be looked for by “contains”."),
+        InlineData("total~contains~1", "Total cannot be searched by “contains”."),
         InlineData("total~between~1", "Say both ends"),
         InlineData("number~is", "Say what to look for.")
     ]

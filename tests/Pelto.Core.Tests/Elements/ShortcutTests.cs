@@ -57,7 +57,7 @@ public sealed class ShortcutTests
             Told(With(), With(open))
         );
         Assert.Equal("The shortcut Open orders is called Orders.", Told(With(open), With(open with { Label = "Orders" })).Sentence);
-        Assert.Equal(("Takes the shortcut Open orders out of the menu.", "For role Desk."), Told(With(open), With()));
+        Assert.Equal(("Removes the shortcut Open orders from the menu.", "For role Desk."), Told(With(open), With()));
     }
 
     [Fact(DisplayName = "Whoever arranges for one company changes its shortcuts and no others")]

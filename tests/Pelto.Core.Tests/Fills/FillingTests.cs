@@ -213,7 +213,7 @@ public sealed class FillingTests
     }
 
     [Fact(
-        DisplayName = "Until somebody types over it, it follows what it is worked out from; then it stays, and comes back when it is filled again"
+        DisplayName = "Until somebody types over it, it follows what it is calculated from; then it stays, and comes back when it is filled again"
     )]
     public void Untouched()
     {
@@ -287,7 +287,7 @@ public sealed class FillingTests
     {
         string Only(FieldDefinition field) => Assert.Single(Sample.Catalogue(Wish, field).Problems).Sentence;
         Assert.Contains("is kept with its record", Only(Carried(FillMode.Untouched) with { Live = true }));
-        Assert.Contains("nobody could type what is demanded", Only(Carried(FillMode.Chosen, locked: true) with { Required = true }));
+        Assert.Contains("nobody could type the required value", Only(Carried(FillMode.Chosen, locked: true) with { Required = true }));
         Assert.Contains(
             "gives a link to customers",
             Only(Carried(FillMode.Chosen, "customer") with { Kind = "link", Target = "order", Length = null })
@@ -329,7 +329,7 @@ public sealed class FillingTests
         Assert.Equal(Value.From("kept"), Run(order, Enter(type, ("note", Value.From("x")))).Get("reason"));
         var always = Sample.OrderType(Reason("total > 1"));
         Assert.Contains(
-            "Reason is needed.",
+            "Reason is required.",
             Pipeline
                 .Run(With(Sample.Order(always)), Enter(always, ("note", Value.From("x"))), Sample.Desk, Sample.Today)
                 .Messages.Select(message => message.Sentence)
@@ -340,7 +340,7 @@ public sealed class FillingTests
         var demanded = Assert.Single(
             Pipeline.Run(With(Sample.Order(byLine)), Enter(byLine, ("note", Value.From("x"))), Sample.Desk, Sample.Today).Messages
         );
-        Assert.Equal(("Reason is needed.", "2"), (demanded.Sentence, demanded.At.Line));
+        Assert.Equal(("Reason is required.", "2"), (demanded.Sentence, demanded.At.Line));
         Assert.Contains(
             "cannot depend on what it holds itself",
             Assert.Single(Sample.Catalogue(Reason("reason = \"x\"")).Problems).Sentence

@@ -72,12 +72,12 @@ public sealed class EditorTests
         InlineData("VALUE(\"0,500\")", "0.5"),
         InlineData("VALUE(\"12,500\")", "(error: “12,500” can mean 12500 or 12.500: NUMBERVALUE is told the marks.)"),
         InlineData("VALUE(\"1.234\")", "1.234"),
-        InlineData("VALUE(\"1 23\")", "(error: “1 23” is no number.)")
+        InlineData("VALUE(\"1 23\")", "(error: “1 23” is not a number.)")
     ]
     [
         InlineData("NUMBERVALUE(\"12.500\"; \",\"; \".\")", "12500"),
         InlineData("NUMBERVALUE(\"12.5\"; \".\")", "12.5"),
-        InlineData("NUMBERVALUE(\"1,2.3\"; \",\"; \".\")", "(error: “1,2.3” is no number.)"),
+        InlineData("NUMBERVALUE(\"1,2.3\"; \",\"; \".\")", "(error: “1,2.3” is not a number.)"),
         InlineData(
             "NUMBERVALUE(\"1\"; \".\"; \".\")",
             "(error: The marks are one character each, not a digit or a sign, and not the same.)"
@@ -228,8 +228,8 @@ public sealed class EditorTests
     [InlineData("YEAR(price)", "DATE makes a day of year, month and day.")]
     [InlineData("customer & \"a\"", "Go on to a field of what it points to, after a point.")]
     [InlineData("TEXT(1; \"abc\")", "Numbers are written as 0, 000")]
-    [InlineData("MONEY(1; \"EURO\")", "“EURO” is no currency.")]
-    [InlineData("MONEY(1; \"EUR\") + 1", "An amount of money and a number cannot be reckoned with “+”.")]
+    [InlineData("MONEY(1; \"EURO\")", "“EURO” is not a currency.")]
+    [InlineData("MONEY(1; \"EUR\") + 1", "An amount of money and a number cannot be combined with “+”.")]
     [InlineData("SUMIF(lines.price; \">\" & note)", "A number cannot be compared with a text.")]
     [InlineData("IFS(1 = 1; 2; 3 = 3)", "IFS is written IFS(condition; outcome; …).")]
     public void Types_are_told(string text, string said)

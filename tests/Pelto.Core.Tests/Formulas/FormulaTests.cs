@@ -71,7 +71,7 @@ public sealed class FormulaTests
     [InlineData("quantitty * 2", 0, 9, "Did you mean quantity?")]
     [InlineData("SUM(lines.amuont)", 10, 6, "Did you mean amount?")]
     [InlineData("ROUMD(1)", 0, 5, "Did you mean ROUND?")]
-    [InlineData("1 + \"a\"", 4, 3, "A number is needed here, not a text.")]
+    [InlineData("1 + \"a\"", 4, 3, "A number is expected here, not a text.")]
     [InlineData("lines.amount + 1", 0, 12, "is a list over all lines")]
     [InlineData("ROUND(1; 2; 3)", 0, 14, "ROUND is written ROUND(number; [digits]).")]
     [InlineData("(1 + 2", 0, 1, "This bracket is not closed.")]

@@ -181,7 +181,7 @@ public sealed class ArrangingTests
             .Find("order")!;
         var order = Sample.Order(type);
         Assert.Equal(
-            ["Discount is needed here.", "Note is locked on this screen."],
+            ["Discount is required here.", "Note is locked on this screen."],
             Run(order, true).Messages.Select(message => message.Sentence)
         );
         Assert.True(Run(order, false).IsGood);

@@ -34,7 +34,7 @@ public sealed class LayoutTests
         Assert.Contains("copies", Codes(Site("order.nowhere"))["order.main.head"]);
     }
 
-    [Fact(DisplayName = "Hiding takes a field off the screen and out of lists; a built-in field that is needed stays")]
+    [Fact(DisplayName = "Hiding takes a field off the screen and out of lists; a built-in field that is required stays")]
     public void Hiding_hides()
     {
         var site = Site()

@@ -60,7 +60,7 @@ public sealed class OperationTests
         );
         var clash = Assert.Single(With(Tint("order.note", "moss")).Clashes).Clash;
         Assert.True(clash.Refused);
-        Assert.EndsWith("is no section: only sections have a background.", clash.Sentence);
+        Assert.EndsWith("is not a section: only sections have a background.", clash.Sentence);
     }
 
     [Fact(DisplayName = "What chooses among a few reads and writes the same choice")]

@@ -45,7 +45,7 @@ public sealed class ScratchTests
             }
         );
 
-    [Fact(DisplayName = "What is typed decides what is shown and what is worked out beside it; the record stays as it is")]
+    [Fact(DisplayName = "What is typed decides what is shown and what is calculated beside it; the record stays as it is")]
     public void Typed_and_read()
     {
         var type = Build(
@@ -85,7 +85,7 @@ public sealed class ScratchTests
     public void Refusals(string code, string kind, string? formula, string said) =>
         Assert.Contains(Build(Scratch(code, kind, formula)).Problems, problem => problem.Sentence.Contains(said, StringComparison.Ordinal));
 
-    [Fact(DisplayName = "Two of the same code on one screen are refused; one that is worked out is read by no other")]
+    [Fact(DisplayName = "Two of the same code on one screen are refused; one that is calculated is read by no other")]
     public void Codes_are_unique()
     {
         Assert.Contains(Build(Scratch("wish", "decimal"), Scratch("wish", "text") with { Part = "p-2" }).Problems, problem =>

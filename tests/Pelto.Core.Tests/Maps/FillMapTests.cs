@@ -80,7 +80,7 @@ public sealed class FillMapTests
         }.Placing("f-limit", new() { Op = LayerOperation.Hide, Part = "f-limit" });
         var told = FillMap.For(Core.Catalog.Catalogue.Build(1, Sample.Host, site)).Nodes.Where(node => node.Problem is not null);
         Assert.Equal(
-            ("f-limit", "It stands on no screen of customers: nobody can fill it, and other fields are filled from it."),
+            ("f-limit", "It is on no screen of customers: nobody can fill it, and other fields are filled from it."),
             (told.Single().Id, told.Single().Problem)
         );
     }
@@ -89,7 +89,7 @@ public sealed class FillMapTests
     public void Circles()
     {
         var map = FillMap.For(Sample.Catalogue(Field("a", "b + 1"), Field("b", "a + 1")));
-        Assert.Contains(map.Nodes, node => node.Problem?.Contains("round in a circle", StringComparison.Ordinal) == true);
+        Assert.Contains(map.Nodes, node => node.Problem?.Contains("depend on each other in a circle", StringComparison.Ordinal) == true);
         Assert.Single(MapLayout.For(map).Edges, edge => edge.GoesBack);
     }
 

@@ -50,20 +50,20 @@ public sealed class DurationTests
     [
         InlineData("90", "Say what “90” counts, such as 1 h 20 min."),
         InlineData("P1M", "years and months have no fixed length"),
-        InlineData("PT", "“PT” is no duration")
+        InlineData("PT", "“PT” is not a duration")
     ]
     [
-        InlineData("soon", "“soon” is no duration, such as 1 h 20 min."),
-        InlineData("20 min 1 h", "is no duration"),
-        InlineData("1:75", "is no duration"),
+        InlineData("soon", "“soon” is not a duration, such as 1 h 20 min."),
+        InlineData("20 min 1 h", "is not a duration"),
+        InlineData("1:75", "is not a duration"),
         InlineData("0.5 s", "to the second")
     ]
-    [InlineData("99999999999999 h", "is no duration")]
+    [InlineData("99999999999999 h", "is not a duration")]
     public void Is_refused(string typed, string sentence) => Assert.Contains(sentence, Kind.Parse(typed).Refusal, StringComparison.Ordinal);
 
     [Fact(DisplayName = "What is far too long is refused at once, and not quoted")]
     public void Is_bounded() =>
-        Assert.Equal("This is no duration, such as 1 h 20 min.", Kind.Parse(new string('1', 1_000_000) + " x").Refusal);
+        Assert.Equal("This is not a duration, such as 1 h 20 min.", Kind.Parse(new string('1', 1_000_000) + " x").Refusal);
 
     [Theory(DisplayName = "It is written with its units, hours beyond a day too")]
     [

@@ -17,7 +17,7 @@ public sealed class PipelineTests
         Assert.Equal((Value.From(33.5m), Value.From(8.54m)), (order.Get("total"), order.Get("vat")));
     }
 
-    [Fact(DisplayName = "A new record begins with its starting values, today among them")]
+    [Fact(DisplayName = "A new record begins with its defaults, today among them")]
     public void Starting_values_apply()
     {
         var fresh = Pipeline.Fresh(type, Sample.Today);
@@ -80,7 +80,7 @@ public sealed class PipelineTests
     {
         var typed = new RecordChanges { Header = { [Field("total")] = Value.From(1m) } };
         Assert.Equal(
-            "Total is computed and cannot be typed.",
+            "Total is calculated and cannot be typed.",
             Pipeline.Run(Sample.Order(type), typed, Sample.Desk, Sample.Today).Messages.Single().Sentence
         );
         var same = new RecordChanges { Header = { [Field("total")] = Value.From(33.50m), [Field("number")] = Value.From("O-7") } };

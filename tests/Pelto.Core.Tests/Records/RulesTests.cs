@@ -14,8 +14,8 @@ public sealed class RulesTests
         Code = "angle",
         Label = "Angle",
         Kind = "integer",
-        Least = "10",
-        Greatest = "60",
+        Minimum = "10",
+        Maximum = "60",
         Check = "OR(angle = 30; angle > 45)",
         CheckMessage = "Slings hang at 30 degrees or beyond 45.",
     };
@@ -74,8 +74,8 @@ public sealed class RulesTests
         };
         Assert.Equal(
             [
-                "Angle does not fit. It has to be so: (Angle is 30) or (Angle is more than 45).",
-                "Seal does not have the form that is wanted: two capital letters, one digit or more.",
+                "Angle is not valid. This must hold: (Angle is 30) or (Angle is more than 45).",
+                "Seal does not have the required form: two capital letters, one digit or more.",
             ],
             Pipeline.Run(Sample.Order(type), changes, Sample.Desk, Sample.Today).Messages.Select(message => message.Sentence)
         );
@@ -99,7 +99,7 @@ public sealed class RulesTests
     [Fact(DisplayName = "A value is needed only where the condition holds")]
     public void Needed_under_a_condition()
     {
-        Assert.Equal("Seal is needed here.", Run(("angle", Value.From(55m))).Messages.Single().Sentence);
+        Assert.Equal("Seal is required here.", Run(("angle", Value.From(55m))).Messages.Single().Sentence);
         Assert.True(Run(("angle", Value.From(30m))).IsGood);
         Assert.True(Run(("angle", Value.From(55m)), ("seal", Value.From("AB12"))).IsGood);
         Assert.True(Run(("angle", Value.Empty)).IsGood);
@@ -107,18 +107,18 @@ public sealed class RulesTests
 
     [Theory(DisplayName = "Rules that make no sense are refused at their property")]
     [
-        InlineData("least", "many", null),
-        InlineData("greatest", "5", "10"),
+        InlineData("minimum", "many", null),
+        InlineData("maximum", "5", "10"),
         InlineData("pattern", "[", null),
         InlineData("requiredWhen", "angel > 5", null),
         InlineData("check", "angle + 1", null)
     ]
-    public void Senseless_rules_are_refused(string property, string text, string? least)
+    public void Senseless_rules_are_refused(string property, string text, string? minimum)
     {
         var wrong = property switch
         {
-            "least" => Angle with { Least = text, Check = null },
-            "greatest" => Angle with { Least = least, Greatest = text, Check = null },
+            "minimum" => Angle with { Minimum = text, Check = null },
+            "maximum" => Angle with { Minimum = minimum, Maximum = text, Check = null },
             "pattern" => Seal with { Pattern = text, RequiredWhen = null },
             "requiredWhen" => Angle with { RequiredWhen = text },
             _ => Angle with { Check = text },
@@ -127,7 +127,7 @@ public sealed class RulesTests
     }
 
     [Fact(
-        DisplayName = "What could lock people out is refused: needed under a condition and on no screen; a starting value that the rules refuse; one that is unique"
+        DisplayName = "What could lock people out is refused: required under a condition and on no screen; a default that the rules refuse; one that is unique"
     )]
     public void Deadlocks_are_refused()
     {
@@ -154,7 +154,7 @@ public sealed class RulesTests
         InlineData("time", "08:00", "07:59", true),
         InlineData("percent", "5 %", "4.9 %", true)
     ]
-    public void Bounds_hold(string kind, string least, string value, bool refused)
+    public void Bounds_hold(string kind, string minimum, string value, bool refused)
     {
         var type = Sample.OrderType(
             new FieldDefinition
@@ -166,7 +166,7 @@ public sealed class RulesTests
                 Kind = kind,
                 Currencies = kind == "money" ? ["EUR", "NOK"] : null,
                 Units = kind == "quantity" ? ["KGM", "TNE"] : null,
-                Least = least,
+                Minimum = minimum,
             }
         );
         var field = type.Header.Find("bound")!;

@@ -150,7 +150,7 @@ public sealed class PlanTests
         var plan = Make([Place], [Settled(Place, Place with { Kind = "date", Length = null })], facts);
         Assert.Equal("Place becomes date.", plan.Changes.Single().Sentence);
         Assert.StartsWith(
-            "40 values on file are carried over, while everyone works; 2 cannot be turned and become empty.",
+            "40 values on file are converted while everyone works; 2 cannot be turned and become empty.",
             plan.Changes.Single().Effect,
             StringComparison.Ordinal
         );

@@ -141,10 +141,10 @@ public sealed class HostUpdateTests
                 "Remark moves from the page More to the page Order, section Who and when.",
                 "Window is new (text, up to 20), in Who and when on the page Order.",
                 "Discount has the code rebate instead of discount; who still sends the old one is understood.",
-                "Vat is taken away. What records hold in it stays in the ERP's table, and is there again when the field is.",
-                "The page More is taken away.",
+                "Vat is removed. What records hold in it stays in the ERP's table, and comes back with the field.",
+                "The page More is removed.",
                 "The section Head is called Who and when.",
-                "The section Notes is taken away.",
+                "The section Notes is removed.",
             ],
             said
         );
@@ -156,15 +156,11 @@ public sealed class HostUpdateTests
     [InlineData("order.placed", Fate.Stays, "The ERP's new Window comes right after it.")]
     [InlineData("order.note", Fate.Follows, "ramp goes with Remark to the page Order, section Who and when.")]
     [InlineData("order.main.head", Fate.Follows, "Head is called Who and when now.")]
-    [InlineData(
-        "order.vat",
-        Fate.LosesAnchor,
-        "ramp was to stand after Vat, which is not in 2.0 any more; it stands after Total meanwhile."
-    )]
+    [InlineData("order.vat", Fate.LosesAnchor, "ramp was to stand after Vat, which is no longer in 2.0; it stands after Total meanwhile.")]
     [InlineData(
         "order.more.notes",
         Fate.LosesAnchor,
-        "ramp was to stand after Notes, which is not in 2.0 any more; it stands first in Totals meanwhile."
+        "ramp was to stand after Notes, which is no longer in 2.0; it stands first in Totals meanwhile."
     )]
     public void An_added_field_stays_follows_or_says_where_it_stands_meanwhile(string anchor, Fate fate, string? sentence)
     {
@@ -236,7 +232,7 @@ public sealed class HostUpdateTests
             )
         );
         Assert.Equal([Fate.Follows, Fate.HasNothingToDo, Fate.Stays], update.Fates.Select(fate => fate.Fate));
-        Assert.Equal("Vat is not in 2.0 any more: nothing is left to do.", update.Fates[1].Sentence);
+        Assert.Equal("Vat is no longer in 2.0: nothing is left to do.", update.Fates[1].Sentence);
         Assert.Equal(
             "number customer remark",
             string.Join(
@@ -325,7 +321,7 @@ public sealed class HostUpdateTests
     {
         var update = Update(Site() with { Fields = [Field("net", "decimal") with { Digits = 9, Decimals = 2, Formula = "total - vat" }] });
         Assert.Equal(
-            new("f-net", "formula", "net reads Vat, which is not there any more. Let it read something else first."),
+            new("f-net", "formula", "net reads Vat, which no longer exists. Let it read something else first."),
             Assert.Single(update.Problems)
         );
 

@@ -36,7 +36,7 @@ public sealed class KindTests
             { new DateKind(), "30.2.2026", "“30.2.2026” is not a date. Write year, month and day, such as 2026-11-18." },
             { new YesNoKind(), "perhaps", "“perhaps” is neither yes nor no." },
             { new ChoiceKind([new("red", "Red")]), "green", "“green” is not among the choices." },
-            { new LinkKind("customer"), "nobody", "Nothing is on file for “nobody”. Choose from the list that opens while you type." },
+            { new LinkKind("customer"), "nobody", "Nothing is found for “nobody”. Choose from the list that opens while you type." },
         };
 
     [Theory(DisplayName = "What people type is read, and written as people read it"), MemberData(nameof(Readings))]

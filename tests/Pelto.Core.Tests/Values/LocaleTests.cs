@@ -164,7 +164,7 @@ public sealed class LocaleTests
             )
         );
         Assert.StartsWith(
-            "“finnish” is no language",
+            "“finnish” is not a two-letter language code",
             Assert.Single(Wrong(Colours[1] with { Texts = new Dictionary<string, string> { ["finnish"] = "x" } })),
             StringComparison.Ordinal
         );

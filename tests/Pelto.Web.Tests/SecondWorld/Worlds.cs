@@ -60,7 +60,7 @@ public sealed class Worlds : IAsyncDisposable
         new("Two Orders", "purchasing", AdminWork.Define, AdminWork.Grant) { At = "sales_order" },
     ];
 
-    // A guard on fields, built in and added; what is worked out from them, live and stored; what is seen through a link; records withheld
+    // A guard on fields, built in and added; what is calculated from them, live and stored; what is seen through a link; records withheld
     // whole; and conditions that ask of all that.
     private static readonly string[] Fields =
     [
@@ -151,7 +151,7 @@ public sealed class Worlds : IAsyncDisposable
          {"id":"g-5","does":"open","to":["role:order_desk"],"on":["f-margin"],"level":"read","when":"salesperson.email = \"nobody\"","comment":"For a test"}]
         """;
 
-    // What the second world has otherwise. The stored values that were worked out of guarded ones differ with them.
+    // What the second world has otherwise. The stored values that were calculated of guarded ones differ with them.
     private const string Otherwise = """
         UPDATE erp.partner SET credit_limit = coalesce(credit_limit, 0) * 3 + 17000, note = 'otherwise ' || id;
         UPDATE erp.partner SET name = 'Otherwise ' || id, city = 'Otherwhere', street = 'Else 1', email = 'other' || id || '@example.com', phone = null, vat_number = null, payment_terms = CASE payment_terms WHEN 'n30' THEN 'n14' ELSE 'n30' END,

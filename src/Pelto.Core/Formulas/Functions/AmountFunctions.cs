@@ -18,7 +18,7 @@ internal static class AmountFunctions
             "An amount of money, from a number and a code of ISO 4217.",
             "AMOUNT(MONEY(12; \"EUR\")) = 12",
             "currency",
-            "is no currency",
+            "is not a currency",
             static code => Currencies.IsKnown(code) ? code : null,
             static sql => sql,
             static sql => $"{sql} NOT IN ({string.Join(", ", Currencies.All.Select(one => $"'{one}'"))})"
@@ -29,7 +29,7 @@ internal static class AmountFunctions
             "A quantity, from a number and a unit: as it is written every day, or by its code in UN/ECE Recommendation 20.",
             "UNIT(QUANTITY(3; \"kg\")) = \"KGM\"",
             "unit",
-            "is no unit",
+            "is not a unit",
             static text => Units.Read(text)?.Code,
             static sql => $"formulas.unit_code({sql})",
             static sql => $"formulas.no_unit({sql})"
@@ -239,7 +239,7 @@ internal static class AmountFunctions
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             arguments[1] is BoundLiteral { Value: { DataType: DataType.Text } code } && Units.Read(code.Text) is null
-                ? (arguments[1], $"“{code.Text}” is no unit.")
+                ? (arguments[1], $"“{code.Text}” is not a unit.")
                 : null;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>

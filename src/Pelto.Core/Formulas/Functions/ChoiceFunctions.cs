@@ -33,7 +33,7 @@ internal static class ChoiceFunctions
         internal override DataType ResultType(IReadOnlyList<Bound> arguments) => DataType.Text;
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
-            KindOf(arguments[0])?.IsOneChoice == true ? null : (arguments[0], "A field that holds a choice is to stand here.");
+            KindOf(arguments[0])?.IsOneChoice == true ? null : (arguments[0], "A field that holds a choice is expected here.");
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments)
         {
@@ -72,7 +72,7 @@ internal static class ChoiceFunctions
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             KindOf(arguments[0]) is not { IsSeveralChoices: true, Choices: { } choices }
-                ? (arguments[0], "A field that holds several choices is to stand here.")
+                ? (arguments[0], "A field that holds several choices is expected here.")
             : arguments[1] is BoundLiteral { Value: { DataType: DataType.Text } code } && choices.Find(code.Text) is null
                 ? (
                     arguments[1],

@@ -34,8 +34,8 @@ internal sealed class Conditionals : Function
         new Conditionals("COUNTIFS", "COUNTA", "How many lines fit all criteria."),
         new Conditionals("AVERAGEIF", "AVERAGE", "The mean of the values in the lines that fit."),
         new Conditionals("AVERAGEIFS", "AVERAGE", "The mean of the values in the lines that fit all criteria."),
-        new Conditionals("MINIFS", "MIN", "The least of the values in the lines that fit all criteria."),
-        new Conditionals("MAXIFS", "MAX", "The greatest of the values in the lines that fit all criteria."),
+        new Conditionals("MINIFS", "MIN", "The smallest of the values in the lines that fit all criteria."),
+        new Conditionals("MAXIFS", "MAX", "The largest of the values in the lines that fit all criteria."),
     ];
 
     public override string Name { get; }

@@ -11,10 +11,8 @@ internal static class DateFunctions
 
     public static IReadOnlyList<Function> All { get; } =
     [
-        new ClockFunction("TODAY", DataType.Date, "The day that it is.", "TODAY() - TODAY() = 0", static clock => Value.From(clock.Today)),
-        new ClockFunction("NOW", DataType.Moment, "The day and time that it is.", "NOW() - NOW() = 0", static clock =>
-            Value.From(clock.Now)
-        ),
+        new ClockFunction("TODAY", DataType.Date, "Today's date.", "TODAY() - TODAY() = 0", static clock => Value.From(clock.Today)),
+        new ClockFunction("NOW", DataType.Moment, "The date and time now.", "NOW() - NOW() = 0", static clock => Value.From(clock.Now)),
         Of(
             "DATE",
             DataType.Date,
@@ -211,7 +209,7 @@ internal static class DateFunctions
     public static Value Read(string text) =>
         DateOnly.TryParseExact(text, "yyyy-MM-dd", CultureInfo.InvariantCulture, DateTimeStyles.None, out var day)
             ? Value.From(day)
-            : Value.Failed($"“{Letters.Slice(text, 0, 40)}” is no day written as year-month-day.");
+            : Value.Failed($"“{Letters.Slice(text, 0, 40)}” is not a day written as year-month-day.");
 
     private static Value Day(decimal year, decimal month, decimal day)
     {

@@ -33,7 +33,7 @@ internal sealed class Exchange(RateTable? rates) : Function
 
     internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
         arguments[1] is BoundLiteral { Value: { DataType: DataType.Text } code } && !Currencies.IsKnown(code.Text)
-            ? (arguments[1], $"“{code.Text}” is no currency.")
+            ? (arguments[1], $"“{code.Text}” is not a currency.")
             : null;
 
     internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>

@@ -116,9 +116,9 @@ public abstract class Function
     /// <summary>True when so many arguments may stand.</summary>
     internal bool Takes(int count)
     {
-        var least = Parameters.Count(parameter => !parameter.IsOptional);
+        var minimum = Parameters.Count(parameter => !parameter.IsOptional);
         var repeated = Parameters.Count(parameter => parameter.IsRepeated);
-        return count >= least && (count <= Parameters.Count || (repeated > 0 && (count - Parameters.Count) % repeated == 0));
+        return count >= minimum && (count <= Parameters.Count || (repeated > 0 && (count - Parameters.Count) % repeated == 0));
     }
 }
 

@@ -39,7 +39,7 @@ internal static class ListFunctions
         new Aggregate(
             "MIN",
             null,
-            "The least of them; nothing when there is none.",
+            "The smallest of them; nothing when there is none.",
             "MIN(3; 1; 2) = 1",
             null,
             static values => Extreme(values, "<"),
@@ -50,7 +50,7 @@ internal static class ListFunctions
         new Aggregate(
             "MAX",
             null,
-            "The greatest of them; nothing when there is none.",
+            "The largest of them; nothing when there is none.",
             "MAX(3; 1; 2) = 3",
             null,
             static values => Extreme(values, ">"),
@@ -123,7 +123,7 @@ internal static class ListFunctions
                 }
                 catch (OverflowException)
                 {
-                    return Value.Failed("The sum is larger than can be reckoned with.");
+                    return Value.Failed("The sum is too large.");
                 }
             };
     }
@@ -247,7 +247,7 @@ internal static class ListFunctions
             }
 
             return count == 0
-                ? Value.Failed("There is nothing to take the mean of.")
+                ? Value.Failed("There are no numbers to take the mean of.")
                 : Value.From(Numbers.Round(sum / count, Compiler.Divided));
         }
 
@@ -295,7 +295,7 @@ internal static class ListFunctions
                         or DataType.Text
                     ? null
                     : (by, $"Lines are put in order by numbers, texts, days or times, not by {Binder.NameOf(by.DataType)}."),
-                var other => (other, "What puts the lines in order is to be a value of the same lines."),
+                var other => (other, "What puts the lines in order must be a value of the same lines."),
             };
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>

@@ -21,7 +21,7 @@ internal static class LogicFunctions
             "NOT",
             FunctionGroup.Logic,
             DataType.YesNo,
-            "The other answer; an empty condition counts as no.",
+            "The opposite; an empty condition counts as no.",
             "NOT(1 > 2) = TRUE()",
             [YesNo("condition") with { ReadsEmpty = true }],
             static given => Value.From(!IsYes(given[0])),
@@ -41,14 +41,14 @@ internal static class LogicFunctions
         ),
         new Told(
             "ISERROR",
-            "Whether it could not be worked out.",
+            "Whether it could not be calculated.",
             "ISERROR(1 / 0) = TRUE()",
             static value => value.IsError,
             static (given, _) => given.Fails ?? "false"
         ),
         new Told(
             "ISERR",
-            "Whether it could not be worked out, other than by finding nothing.",
+            "Whether it could not be calculated, other than by finding nothing.",
             "ISERR(NA()) = FALSE()",
             static value => value is { IsError: true, IsNotAvailable: false },
             static (given, _) =>
@@ -82,7 +82,7 @@ internal static class LogicFunctions
         ),
         new Told(
             "ISNONTEXT",
-            "Whether it is no text: empty or of another type.",
+            "Whether it is not a text: empty or of another type.",
             "ISNONTEXT(3) = TRUE()",
             static value => value.DataType != DataType.Text,
             static (given, type) => $"(NOT {Filled(given, type == DataType.Text)})"
@@ -463,7 +463,7 @@ internal static class LogicFunctions
         public override string Summary =>
             onlyMissing
                 ? "The first, or the second where the first found nothing."
-                : "The first, or the second where the first could not be worked out.";
+                : "The first, or the second where the first could not be calculated.";
 
         public override string Example => onlyMissing ? "IFNA(NA(); 0) = 0" : "IFERROR(1 / 0; 0) = 0";
 

@@ -258,10 +258,10 @@ internal static class NumberFunctions
             END
             """
         ),
-        Common("GCD", "The greatest whole number that divides all of them.", "GCD(12; 18) = 6", static (a, b) => Gcd(a, b), "gcd"),
+        Common("GCD", "The largest whole number that divides all of them.", "GCD(12; 18) = 6", static (a, b) => Gcd(a, b), "gcd"),
         Common(
             "LCM",
-            "The least whole number that all of them divide.",
+            "The smallest whole number that all of them divide.",
             "LCM(4; 6) = 12",
             static (a, b) => a == 0 || b == 0 ? 0 : checked(a / Gcd(a, b) * b),
             "lcm"

@@ -65,7 +65,7 @@ internal static partial class NumberTexts
         ),
     ];
 
-    // What is left is written plainly, or is no number.
+    // What is left is written plainly, or is not a number.
     private const string Number = $"""
         IF t !~ '^{Unmarked}$' OR abs(rtrim(t, '%')::numeric) >= 7.9e28 THEN RETURN NULL; END IF;
               RETURN round(rtrim(t, '%')::numeric * CASE WHEN right(t, 1) = '%' THEN 0.01 ELSE 1 END, 28);
@@ -131,7 +131,7 @@ internal static partial class NumberTexts
             : Value.Failed(Reasons.TooLarge);
     }
 
-    private static Value NoNumber(string text) => Value.Failed($"“{Letters.Slice(text.Trim(), 0, 40)}” is no number.");
+    private static Value NoNumber(string text) => Value.Failed($"“{Letters.Slice(text.Trim(), 0, 40)}” is not a number.");
 
     private static SimpleFunction Of(
         string name,

@@ -4,7 +4,7 @@ using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 
-/// <summary>Works a value out from arguments of which none is an error, and none empty unless the function reads empty ones.</summary>
+/// <summary>Calculates a value from arguments of which none is an error, and none empty unless the function reads empty ones.</summary>
 internal delegate Value Body(ReadOnlySpan<Value> given);
 
 /// <summary>
@@ -199,7 +199,7 @@ internal sealed class Fold(
 /// <summary>Sentences that several functions give as their reason.</summary>
 internal static class Reasons
 {
-    public const string TooLarge = "The result is larger than can be reckoned with.";
+    public const string TooLarge = "The result is too large.";
     public const string ByZero = "Division by zero.";
     public const string NoDate = "The date would lie before the year 1 or after the year 9999.";
 

@@ -10,10 +10,10 @@ internal static class Spread
     [
         new OverNumbers(
             "MEDIAN",
-            "The number in the middle of them, or between the two in the middle; an error when there is none.",
+            "The median: the number in the middle, or halfway between the two in the middle; an error when there is none.",
             "MEDIAN(1; 2; 6) = 2",
             1,
-            "There is nothing to take the middle of.",
+            "There are no numbers to take the median of.",
             Median,
             $"""
             SELECT CASE WHEN count(*) = 1 THEN max(v) ELSE round(round(sum(v), 20) / 2, {Compiler.Divided}) END
@@ -22,10 +22,10 @@ internal static class Spread
         ),
         new OverNumbers(
             "STDEV",
-            "How far they lie apart: the standard deviation of a sample; an error for fewer than two.",
+            "The standard deviation of a sample; an error for fewer than two numbers.",
             "STDEV(1; 2; 3) = 1",
             2,
-            "It takes two numbers to lie apart.",
+            "At least two numbers are required.",
             Deviation,
             $"""
             SELECT round(sqrt(formulas.real(round(round(sum((v - m) * (v - m)), 20) / nullif(count(*) - 1, 0), {Compiler.Divided})))::numeric, 28)
@@ -58,7 +58,7 @@ internal static class Spread
         string name,
         string summary,
         string example,
-        int least,
+        int minimum,
         string failure,
         Func<List<decimal>, Value> over,
         string body
@@ -80,7 +80,7 @@ internal static class Spread
         protected override Value Over(List<Value> values)
         {
             var numbers = values.Where(value => !value.IsEmpty).Select(value => value.Number).ToList();
-            return numbers.Count < least ? Value.Failed(failure) : over(numbers);
+            return numbers.Count < minimum ? Value.Failed(failure) : over(numbers);
         }
 
         internal override SqlPart Emit(BoundCall call, IReadOnlyList<SqlPart> arguments)
@@ -119,7 +119,7 @@ internal static class Spread
 
         internal override (Bound At, string Message)? Refuse(IReadOnlyList<Bound> arguments) =>
             arguments.FirstOrDefault(argument => (argument as BoundList)?.Over.Way != (arguments[0] as BoundList)?.Over.Way) is { } other
-                ? (other, "What is multiplied line by line is to be values of the same lines.")
+                ? (other, "What is multiplied line by line must be values of the same lines.")
                 : null;
 
         internal override Evaluator Compile(BoundCall call, IReadOnlyList<Evaluator> arguments) =>

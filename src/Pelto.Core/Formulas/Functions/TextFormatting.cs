@@ -25,7 +25,7 @@ internal sealed partial class TextFormatting : Function
         if (arguments[0].DataType is not (DataType.Number or DataType.Date or DataType.Time or DataType.Empty))
             return (arguments[0], $"TEXT writes numbers, days and times, not {Binder.NameOf(arguments[0].DataType)}.");
         if (arguments[1] is not BoundLiteral { Value.DataType: DataType.Text } literal)
-            return (arguments[1], "The format is to stand here as it is, in quotes.");
+            return (arguments[1], "The format must be written here itself, in quotes.");
         return (arguments[0].DataType, literal.Value.Text) switch
         {
             (DataType.Number or DataType.Empty, var format) when NumberFormat().IsMatch(format) => null,

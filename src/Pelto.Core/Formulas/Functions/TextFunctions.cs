@@ -45,7 +45,7 @@ internal static partial class TextFunctions
         Of(
             "MID",
             DataType.Text,
-            "So many characters of a text, from a place on.",
+            "So many characters of a text, from a position on.",
             "MID(\"shackle\"; 3; 2) = \"ac\"",
             [Text("text"), Number("from"), Number("count")],
             static given =>
@@ -58,7 +58,7 @@ internal static partial class TextFunctions
         Of(
             "UPPER",
             DataType.Text,
-            "In large letters.",
+            "In upper case.",
             "UPPER(\"a\") & \"b\" = \"Ab\"",
             [Text("text")],
             static given => Value.From(given[0].Text.ToUpperInvariant()),
@@ -67,7 +67,7 @@ internal static partial class TextFunctions
         Of(
             "LOWER",
             DataType.Text,
-            "In small letters.",
+            "In lower case.",
             "EXACT(LOWER(\"A\"); \"a\")",
             [Text("text")],
             static given => Value.From(given[0].Text.ToLowerInvariant()),
@@ -76,7 +76,7 @@ internal static partial class TextFunctions
         Of(
             "PROPER",
             DataType.Text,
-            "Each word with its first letter large and the others small.",
+            "Each word with a capital first letter and the rest in lower case.",
             "EXACT(PROPER(\"bow SHACKLE\"); \"Bow Shackle\")",
             [Text("text")],
             static given => Value.From(Proper(given[0].Text)),
@@ -107,7 +107,7 @@ internal static partial class TextFunctions
         Of(
             "SUBSTITUTE",
             DataType.Text,
-            "With one text in the place of another: everywhere, or only the which-th time.",
+            "With one text replaced by another: everywhere, or only at the occurrence with that number.",
             "SUBSTITUTE(\"a-b-c\"; \"-\"; \"+\"; 2) = \"a-b+c\"",
             [
                 Text("text"),
@@ -146,7 +146,7 @@ internal static partial class TextFunctions
         Of(
             "REPLACE",
             DataType.Text,
-            "With a text in the place of so many characters from a place on.",
+            "With so many characters, from a position on, replaced by a text.",
             "REPLACE(\"shackle\"; 1; 3; \"t\") = \"tckle\"",
             [Text("text"), Number("from"), Number("count"), Text("new") with { ReadsEmpty = true }],
             static given =>
@@ -163,7 +163,7 @@ internal static partial class TextFunctions
         Of(
             "FIND",
             DataType.Number,
-            "Where a text stands in another, letter by letter; an error where it does not.",
+            "The position of a text in another, letter by letter; an error where it is not found.",
             "FIND(\"k\"; \"shackle\") = 5",
             [Text("find"), Text("text"), Number("from", 1)],
             static given => Position(given, exact: true),
@@ -173,7 +173,7 @@ internal static partial class TextFunctions
         Of(
             "SEARCH",
             DataType.Number,
-            "Where a text stands in another, in large or small letters; ? stands for one character, * for any, ~ before them for themselves.",
+            "The position of a text in another, upper or lower case alike; ? stands for one character, * for any, ~ before them for themselves.",
             "SEARCH(\"K*e\"; \"shackle\") = 5",
             [Text("find"), Text("text"), Number("from", 1)],
             static given => Position(given, exact: false),
@@ -203,7 +203,7 @@ internal static partial class TextFunctions
         Of(
             "REPT",
             DataType.Text,
-            "A text again and again.",
+            "A text repeated.",
             "REPT(\"-\"; 3) = \"---\"",
             [Text("text"), Number("times")],
             static given =>
@@ -216,7 +216,7 @@ internal static partial class TextFunctions
         Of(
             "EXACT",
             DataType.YesNo,
-            "Whether two texts are the same, letter by letter, large and small ones told apart.",
+            "Whether two texts are the same, with upper and lower case told apart.",
             "EXACT(\"a\"; \"A\") = FALSE()",
             [Text("text") with { ReadsEmpty = true }, Text("other") with { ReadsEmpty = true }],
             static given => Value.From(Read(given[0]) == Read(given[1])),
@@ -326,7 +326,7 @@ internal static partial class TextFunctions
         return at < 0 ? NotIn(find) : Value.From((decimal)Letters.Count(text.AsSpan(0, at)) + 1);
     }
 
-    private static Value NotIn(string find) => Value.Failed($"“{Letters.Slice(find, 0, 40)}” does not stand in the text.");
+    private static Value NotIn(string find) => Value.Failed($"“{Letters.Slice(find, 0, 40)}” is not in the text.");
 
     private static string Pattern(string find)
     {

@@ -30,7 +30,7 @@ internal sealed class TintOperation : OperationKind
     {
         if (node.Kind != NodeKind.Section)
         {
-            tree.Clash(step, $"{node.Label} is no section: only sections have a background.", true);
+            tree.Clash(step, $"{node.Label} is not a section: only sections have a background.", true);
             return false;
         }
 

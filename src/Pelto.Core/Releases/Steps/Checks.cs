@@ -13,7 +13,7 @@ public sealed record AddCheck(Field Field, ColumnCheck Check) : PlanStep
     public string Name { get; } = $"{Field.Columns[0].Name}_{Check.Name}_{Digest(Check.Sql)}";
 
     /// <inheritdoc/>
-    public override string Description => $"Lets the database keep the {Check.Name} of {Field.Label}.";
+    public override string Description => $"Has the database enforce the {Check.Name} of {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).Any(check => check.Name == Name);
@@ -34,7 +34,7 @@ public sealed record ValidateCheck(Field Field, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Description => $"Looks through the records on file for values of {Field.Label} against the rule.";
+    public override string Description => $"Checks the values of {Field.Label} on file against the rule.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).Any(check => check.Name == Name && check.IsValidated);
@@ -48,7 +48,7 @@ public sealed record ValidateCheck(Field Field, string Name) : PlanStep
 public sealed record DropCheck(Field Field, string Name) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Description => $"Takes the earlier rule off {Field.Label}.";
+    public override string Description => $"Removes the earlier rule of {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ChecksOf(Field).All(check => check.Name != Name);

@@ -6,7 +6,7 @@ namespace Pelto.Core.Releases;
 public sealed record TrackColumn(Field From, Field To) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Description => $"Has changes of {From.Label} written down while its values are carried over.";
+    public override string Description => $"Records changes of {From.Label} while its values are converted.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.Table(From)?.Tracked.Contains(From.Columns[0].Name) == true;
@@ -35,7 +35,7 @@ public sealed record ConvertValues(Field From, Field To) : PlanStep
 
     /// <inheritdoc/>
     public override string Description =>
-        $"Carries the values of {From.Label} over, from {From.Kind.Label.ToLowerInvariant()} to {To.Kind.Label.ToLowerInvariant()}.";
+        $"Converts the values of {From.Label} from {From.Kind.Label.ToLowerInvariant()} to {To.Kind.Label.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => false;
@@ -52,7 +52,7 @@ public sealed record FinishConversion(Field From, Field To) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Description => $"Carries over what was written to {From.Label} in the meantime.";
+    public override string Description => $"Converts what was written to {From.Label} in the meantime.";
 
     // Also where the writing down has ended: what was written down before may be left, when a server died in between.
     /// <inheritdoc/>

@@ -110,7 +110,7 @@ public sealed record DropFindIndex(string Schema, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Description => "Drops an index that nothing is found by any more.";
+    public override string Description => "Drops an index that is no longer used.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => !facts.FindIndexes.ContainsKey(Name);

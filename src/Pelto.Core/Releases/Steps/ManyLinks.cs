@@ -74,7 +74,7 @@ public sealed record ValidateLinks(Field Field, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Description => $"Makes sure that everything that {Field.Label} points to is there.";
+    public override string Description => $"Makes sure that everything that {Field.Label} points to exists.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) =>

@@ -18,7 +18,7 @@ public sealed record AddReference(Field Field) : PlanStep
 
     /// <inheritdoc/>
     public override string Description =>
-        $"Lets the database see to it that {Field.Label} points to {Field.Target!.Plural.ToLowerInvariant()} that are there.";
+        $"Has the database enforce that {Field.Label} points to existing {Field.Target!.Plural.ToLowerInvariant()}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).Any(Keeps);
@@ -41,7 +41,7 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
     public override bool IsInstant => false;
 
     /// <inheritdoc/>
-    public override string Description => $"Looks through the records on file for what {Field.Label} points to.";
+    public override string Description => $"Checks what {Field.Label} points to on the records on file.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) =>
@@ -56,7 +56,7 @@ public sealed record ValidateReference(Field Field, string Name) : PlanStep
 public sealed record DropReference(Field Field, string Name) : PlanStep
 {
     /// <inheritdoc/>
-    public override string Description => $"Takes the earlier reference off {Field.Label}.";
+    public override string Description => $"Removes the earlier reference of {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.ReferencesOf(Field).All(reference => reference.Name != Name);

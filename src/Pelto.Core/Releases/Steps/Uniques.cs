@@ -2,7 +2,7 @@ using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Releases;
 
-/// <summary>Lets the database see to it that no two records have the same value; built while people go on writing.</summary>
+/// <summary>Has the database enforce that no two records have the same value; built while people go on writing.</summary>
 public sealed record AddUnique(Field Field) : PlanStep
 {
     /// <summary>The index's name.</summary>
@@ -13,7 +13,7 @@ public sealed record AddUnique(Field Field) : PlanStep
 
     /// <inheritdoc/>
     public override string Description =>
-        $"Lets the database see to it that no two {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label}.";
+        $"Has the database enforce that no two {Field.Part.Plural.ToLowerInvariant()} have the same {Field.Label}.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.UniquesOf(Field).Contains(Name);

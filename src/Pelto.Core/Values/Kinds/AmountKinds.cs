@@ -23,7 +23,7 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
     {
         var codes = options.Currencies is { Count: > 0 } given ? given : ["EUR"];
         if (codes.FirstOrDefault(code => !Currencies.IsKnown(code)) is { } unknown)
-            refuse("currencies", $"“{unknown}” is no currency of ISO 4217.");
+            refuse("currencies", $"“{unknown}” is not a currency of ISO 4217.");
         if (Sizes.HasTwice(codes))
             refuse("currencies", "A currency is there twice.");
         return new MoneyKind(Math.Max(4, Sizes.Digits(options, refuse, 15)), codes);
@@ -64,7 +64,7 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
             return Amounts.Refused(
                 text,
                 locale,
-                $"“{text}” is no amount of money. Write it such as {Numbers.Format(1234.5m, 2, locale)} {Allowed[0]}."
+                $"“{text}” is not an amount of money. Write it such as {Numbers.Format(1234.5m, 2, locale)} {Allowed[0]}."
             );
         if (Currencies.WithSign(unit) is { Count: > 0 } signed)
         {
@@ -79,7 +79,7 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
         var code = unit.Length == 0 ? Allowed[0] : unit.ToUpperInvariant();
         return Currencies.IsKnown(code)
             ? Value.Money(amount, code)
-            : Parsed.Refused($"“{unit}” is no currency. A currency is three letters, such as {Allowed[0]}.");
+            : Parsed.Refused($"“{unit}” is not a currency. A currency is three letters, such as {Allowed[0]}.");
     }
 
     /// <inheritdoc/>
@@ -221,10 +221,7 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     {
         var codes = options.Units is { Count: > 0 } given ? given : ["KGM"];
         if (codes.FirstOrDefault(code => Units.Find(code) is null) is { } unknown)
-            refuse(
-                "units",
-                $"“{unknown}” is no unit that is known here. Units are codes of UN/ECE Recommendation 20, such as KGM for kilograms."
-            );
+            refuse("units", $"“{unknown}” is not a known unit. Units are codes of UN/ECE Recommendation 20, such as KGM for kilograms.");
         if (Sizes.HasTwice(codes))
             refuse("units", "A unit is there twice.");
         var units = codes.Select(Units.Find).OfType<Unit>().ToList();
@@ -270,11 +267,11 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     protected override Parsed Read(string text, Locale locale)
     {
         if (!Amounts.TrySplit(text, locale, out var amount, out var unit))
-            return Amounts.Refused(text, locale, $"“{text}” is no quantity. Write it such as 12 {Allowed[0].Symbol}.");
+            return Amounts.Refused(text, locale, $"“{text}” is not a quantity. Write it such as 12 {Allowed[0].Symbol}.");
         var found = unit.Length == 0 ? Allowed[0] : Units.Named(unit, Allowed);
         return found is not null
             ? Value.Quantity(amount, found.Code)
-            : Parsed.Refused($"“{unit}” is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}.");
+            : Parsed.Refused($"“{unit}” is not a unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}.");
     }
 
     /// <inheritdoc/>
@@ -293,7 +290,7 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>
         Allowed.All(unit => unit.Code != value.Unit)
-            ? $"{Units.Find(value.Unit)?.Symbol ?? value.Unit} is no unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}."
+            ? $"{Units.Find(value.Unit)?.Symbol ?? value.Unit} is not a unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}."
             : Amounts.Refuse(value.Amount, Digits, Decimals);
 
     /// <inheritdoc/>

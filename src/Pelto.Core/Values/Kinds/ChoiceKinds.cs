@@ -217,7 +217,7 @@ public sealed record SeveralChoicesKind(ChoiceSet Set) : FieldKind
         if (json.ValueKind != JsonValueKind.Array)
             return FromText(json, "A list of codes");
         if (json.EnumerateArray().Any(item => item.ValueKind != JsonValueKind.String))
-            return Parsed.Refused("A list of codes is wanted here.");
+            return Parsed.Refused("A list of codes is expected here.");
         return Parse(string.Join(';', json.EnumerateArray().Select(item => item.GetString())));
     }
 

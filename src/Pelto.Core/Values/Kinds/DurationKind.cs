@@ -60,7 +60,7 @@ public sealed partial record DurationKind : FieldKind
     protected override Parsed Read(string text, Locale locale)
     {
         if (text.Length > LongestText)
-            return Parsed.Refused($"This is no duration, {Example}.");
+            return Parsed.Refused($"This is not a duration, {Example}.");
         var sign = text[0] is '-' or '\u2212' ? -1 : 1;
         var rest = text.TrimStart('-', '\u2212').TrimStart();
         var seconds =
@@ -72,8 +72,8 @@ public sealed partial record DurationKind : FieldKind
         return Parsed.Refused(
             Numbers.TryParse(rest, out _, locale) ? $"Say what “{text}” counts, {Example}."
             : rest.StartsWith('P')
-                ? $"“{text}” is no duration of days, hours, minutes and seconds, {Example}: years and months have no fixed length."
-            : $"“{text}” is no duration, {Example}."
+                ? $"“{text}” is not a duration of days, hours, minutes and seconds, {Example}: years and months have no fixed length."
+            : $"“{text}” is not a duration, {Example}."
         );
     }
 

@@ -99,11 +99,11 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
 
         var check = options.CheckDigit is { Length: > 0 } way ? way : null;
         if (string.IsNullOrEmpty(options.Pattern) && check is null)
-            refuse("pattern", "Say what such an identifier looks like, or how its check digit is reckoned.");
+            refuse("pattern", "Say what such an identifier looks like, or how its check digit is calculated.");
         if (check is not null && !IdentifierScheme.CheckWays.ContainsKey(check))
             refuse(
                 "checkDigit",
-                $"There is no way “{check}” to reckon a check digit. There are: {string.Join(", ", IdentifierScheme.CheckWays.Keys)}."
+                $"There is no check digit method “{check}”. There are: {string.Join(", ", IdentifierScheme.CheckWays.Keys)}."
             );
         return new IdentifierKind(scheme, options.Pattern, check);
     }
@@ -157,17 +157,15 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
         if (Known is { } known)
         {
             if (!Regex.IsMatch(value.Text, known.Shape))
-                return $"“{value.Text}” is no {known.Label}: it is {known.Like}.";
-            return known.IsChecked(value.Text)
-                ? null
-                : $"The check digit of “{value.Text}” does not agree: please compare it figure by figure.";
+                return $"“{value.Text}” is not a valid {known.Label}: it is {known.Like}.";
+            return known.IsChecked(value.Text) ? null : $"The check digit of “{value.Text}” is wrong: please compare it digit by digit.";
         }
 
         if (Pattern is { Length: > 0 } && !Patterns.Fits(value.Text, Pattern))
-            return $"“{value.Text}” does not have the form that is wanted here: {Pattern}.";
+            return $"“{value.Text}” does not have the required form: {Pattern}.";
         var digits = string.Concat(value.Text.Where(char.IsAsciiLetterOrDigit));
         return Check is { } check && IdentifierScheme.CheckWays.TryGetValue(check, out var method) && !method.IsChecked(digits)
-            ? $"The check digit of “{value.Text}” does not agree: please compare it figure by figure."
+            ? $"The check digit of “{value.Text}” is wrong: please compare it digit by digit."
             : null;
     }
 

@@ -49,7 +49,7 @@ public sealed record LinkKind(string Target, bool Clears = false) : FieldKind
     protected override Parsed Read(string text, Locale locale) =>
         long.TryParse(text, NumberStyles.None, CultureInfo.InvariantCulture, out var id) && id > 0
             ? Value.LinkTo(id)
-            : Parsed.Refused($"Nothing is on file for “{text}”. Choose from the list that opens while you type.");
+            : Parsed.Refused($"Nothing is found for “{text}”. Choose from the list that opens while you type.");
 
     /// <inheritdoc/>
     protected override string Write(Value value, Locale locale) => value.Target.ToString(CultureInfo.InvariantCulture);

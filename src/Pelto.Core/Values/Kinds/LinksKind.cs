@@ -63,7 +63,7 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
         foreach (var part in text.Split(';', StringSplitOptions.TrimEntries | StringSplitOptions.RemoveEmptyEntries))
         {
             if (!long.TryParse(part, NumberStyles.None, CultureInfo.InvariantCulture, out var id) || id == 0)
-                return Parsed.Refused($"Nothing is on file for “{part}”. Choose from the list that opens while you type.");
+                return Parsed.Refused($"Nothing is found for “{part}”. Choose from the list that opens while you type.");
             ids.Add(id);
         }
 
@@ -87,8 +87,8 @@ public sealed record LinksKind(string Target, bool Clears = false) : FieldKind
             if (one.ValueKind != JsonValueKind.Number || !one.TryGetInt64(out var id) || id <= 0)
                 return Parsed.Refused(
                     one.ValueKind == JsonValueKind.String
-                        ? $"Nothing is on file for “{one.GetString()}”."
-                        : "A list of ids of records is wanted here."
+                        ? $"Nothing is found for “{one.GetString()}”."
+                        : "A list of ids of records is expected here."
                 );
             ids.Add(id);
         }

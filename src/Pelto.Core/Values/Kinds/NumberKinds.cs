@@ -60,7 +60,7 @@ public sealed record IntegerKind : FieldKind
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
         from is PhoneKind or IdentifierKind && !value.IsEmpty
-            ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
+            ? Parsed.Refused($"“{from.Format(value)}” is a name made of digits, not a number.")
             : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
 
     /// <inheritdoc/>
@@ -148,7 +148,7 @@ public sealed record DecimalKind(int Digits, int Decimals) : FieldKind
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
         from is PhoneKind or IdentifierKind && !value.IsEmpty
-            ? Parsed.Refused($"“{from.Format(value)}” is a name made of figures, not a number.")
+            ? Parsed.Refused($"“{from.Format(value)}” is a name made of digits, not a number.")
             : base.Convert(Amounts.NumberIn(value), from is MoneyKind or QuantityKind ? this : from);
 
     /// <inheritdoc/>

@@ -24,7 +24,7 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
     {
         var country = options.Country is { Length: > 0 } given ? given.ToUpperInvariant() : "FI";
         if (!Countries.Contains(country))
-            refuse("country", $"“{country}” is no country of ISO 3166 with a numbering plan, such as FI.");
+            refuse("country", $"“{country}” is not a country of ISO 3166 with a numbering plan, such as FI.");
         return new PhoneKind(country);
     }
 
@@ -58,7 +58,7 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
         }
 
         return Parsed.Refused(
-            $"“{text}” is no telephone number. Write it with its area, or with + and the country's code, such as {Example}."
+            $"“{text}” is not a telephone number. Write it with its area, or with + and the country's code, such as {Example}."
         );
     }
 
@@ -82,7 +82,7 @@ public sealed record PhoneKind(string Country) : AnyTextKind(16)
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>
         base.Refuse(value)
-        ?? (value.Text.StartsWith('+') && value.Text.Skip(1).All(char.IsAsciiDigit) ? null : $"“{value.Text}” is no telephone number.");
+        ?? (value.Text.StartsWith('+') && value.Text.Skip(1).All(char.IsAsciiDigit) ? null : $"“{value.Text}” is not a telephone number.");
 
     /// <inheritdoc/>
     public override IEnumerable<ColumnCheck> Checks(ColumnNames column) => [new("phone", $"{column("")} ~ '^[+][0-9]{{3,15}}$'")];

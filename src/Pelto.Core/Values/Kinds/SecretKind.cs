@@ -61,14 +61,14 @@ public sealed record SecretKind(int Length) : FieldKind
     public override object? ToColumn(Value value, int at) =>
         value.DataType == DataType.Secret ? value.Stored
         : value.IsEmpty ? null
-        : throw new InvalidOperationException("A secret was about to be kept in the open.");
+        : throw new InvalidOperationException("A secret was about to be stored unencrypted.");
 
     /// <inheritdoc/>
     public override Value FromColumns(ReadOnlySpan<object?> stored) => stored[0] is string text ? Value.Sealed(text) : Value.Empty;
 
     /// <inheritdoc/>
     public override Parsed Convert(Value value, FieldKind from) =>
-        Parsed.Refused("A secret is entered anew; it is never made of what was in the open.");
+        Parsed.Refused("A secret is entered by hand: it is never made from a value that was not secret.");
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) => FromText(json, "A text");

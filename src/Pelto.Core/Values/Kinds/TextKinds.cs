@@ -262,7 +262,7 @@ public sealed record WebAddressKind() : AnyTextKind(2000)
         && address.UserInfo.Length == 0
         && !value.Text.Any(char.IsWhiteSpace)
             ? base.Refuse(value)
-            : $"“{value.Text}” is no web address. Write it as browsers show it, such as https://example.org/page.";
+            : $"“{value.Text}” is not a web address. Write it as browsers show it, such as https://example.org/page.";
 
     /// <inheritdoc/>
     public override JsonObject Schema() => Nullable("string", "uri");
@@ -300,7 +300,7 @@ public sealed record EmailKind() : AnyTextKind(254)
             && Uri.CheckHostName(text[(at + 1)..]) == UriHostNameType.Dns
             && text[(at + 1)..].Contains('.', StringComparison.Ordinal)
             && !text.EndsWith('.');
-        return fine ? base.Refuse(value) : $"“{text}” is no e-mail address. It is written name@domain, such as orders@example.org.";
+        return fine ? base.Refuse(value) : $"“{text}” is not an e-mail address. It is written name@domain, such as orders@example.org.";
     }
 
     /// <inheritdoc/>

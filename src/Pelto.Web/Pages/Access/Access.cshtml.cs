@@ -204,7 +204,7 @@ public sealed class AccessModel(
             return NotFound();
         var what =
             site.FindGrant(grant) is { } known ? $"Took back: {Words(known)}"
-            : guard is not null ? $"Guards {Named(guard)} no more"
+            : guard is not null ? $"No longer guards {Named(guard)}"
             : null;
         if (what is null)
             return Redirect(Address());

@@ -94,7 +94,7 @@ public sealed class SecurityModel(
         if (await ConfirmedAsync("password") && await credentials.SetPasswordAsync(request.Viewer, password ?? "", Here) is var refusal)
         {
             if (refusal is null)
-                Message = "The password is changed. All your other sessions are ended, and so are your tokens.";
+                Message = "The password is changed. All your other sessions and your tokens are ended.";
             else
                 Refusals["password"] = refusal;
         }
@@ -128,7 +128,7 @@ public sealed class SecurityModel(
             Codes = await credentials.StartCodeAsync(request.Viewer, key, code ?? "", Here);
             if (Codes is null)
             {
-                Refusals["start"] = "This is not the code of now. Look whether the clock of the phone is right.";
+                Refusals["start"] = "This is not the current code. Check that the clock of the phone is right.";
                 Show(key);
             }
         }
@@ -197,7 +197,7 @@ public sealed class SecurityModel(
     public async Task<IActionResult> OnPostRevokeAsync(string? token)
     {
         if (await tokens.RevokeAsync(request.Viewer, token ?? "", request.Viewer))
-            Message = "The token is ended. What used it is refused from now on.";
+            Message = "The token is ended. Whatever used it is refused from now on.";
         return await PageAsync();
     }
 

@@ -53,14 +53,14 @@ public sealed class SettingsModel(CurrentRequest request, People people) : PageM
         code.Length == 0 ? "International (ISO dates, SI numbers)" : CultureInfo.GetCultureInfo(code).EnglishName;
 
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(bool stored) =>
-        (Language, Zone, IsSaved) = (request.Viewer.Locale.Culture.Name, await people.ZoneAsync(request.Viewer), stored);
+    public async Task OnGetAsync(bool saved) =>
+        (Language, Zone, IsSaved) = (request.Viewer.Locale.Culture.Name, await people.ZoneAsync(request.Viewer), saved);
 
     /// <summary>Keeps them.</summary>
     public async Task<IActionResult> OnPostAsync(string? language, string? zone)
     {
         var locale = Locale.For(language, zone);
         await people.SetLocaleAsync(request.Viewer, locale.Culture.Name, string.IsNullOrEmpty(zone) ? "" : locale.Zone.Id);
-        return Redirect("/account/settings?kept=true");
+        return Redirect("/account/settings?saved=true");
     }
 }

@@ -20,7 +20,7 @@ public sealed class SignInModel(
 ) : PageModel
 {
     private const string KnownCookie = "pelto_known";
-    private const string Wrong = "Name and password do not belong together.";
+    private const string Wrong = "Name and password do not match.";
     private static readonly TimeSpan Lasts = TimeSpan.FromMinutes(5);
     private readonly ITimeLimitedDataProtector tickets = protection.CreateProtector("sign-in, second step").ToTimeLimitedDataProtector();
     private readonly ITimeLimitedDataProtector known = protection.CreateProtector("browsers known to people").ToTimeLimitedDataProtector();
@@ -82,7 +82,7 @@ public sealed class SignInModel(
             return Page();
         if (await credentials.CheckCodeAsync(id, code ?? "", HttpContext.RequestAborted))
             return await EnterAsync(id, "by password and second factor");
-        await FailedAsync(name, "This code is not the one of now, or was used already.");
+        await FailedAsync(name, "This is not the current code, or it was used already.");
         return Page();
     }
 

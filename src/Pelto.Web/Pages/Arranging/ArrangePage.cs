@@ -348,7 +348,7 @@ public abstract class ArrangePage(CurrentRequest request, ArrangedScreens screen
     {
         var changed = change(Site);
         if (SiteDefinition.Same(changed.FindLayer(Layer.Id), Site.FindLayer(Layer.Id)) && changed.IsSameAs(Site))
-            return Refused("Nothing is changed by that: it is so already.");
+            return Refused("Nothing changes: it is like that already.");
         if (Refuse(changed) is { } refusal)
             return Refused(refusal);
         var before = Screen.Layout;

@@ -55,7 +55,7 @@ public sealed class ArrangedScreens(CurrentRequest request, PreviewRecords recor
 
         var shown = await records.DraftedAsync(type, record, request.Viewer, cancel);
 
-        // What is worked out over all lines is by now.
+        // What is calculated over all lines is by now.
         IReadOnlyList<int> counts = [.. shown.Lines.Select(lines => lines.Count)];
         foreach (var lines in shown.Lines.Where(lines => lines.Count > MaxLines))
             lines.RemoveRange(MaxLines, lines.Count - MaxLines);

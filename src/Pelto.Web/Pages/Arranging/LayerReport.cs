@@ -56,7 +56,7 @@ public sealed class LayerReport(Layer layer, Resolved screen, Func<string, strin
         ];
 
     private string Against((Layer Other, string Part, Layer Wins) conflict) =>
-        $"{conflict.Other.Label} says otherwise of {nameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.";
+        $"{conflict.Other.Label} says otherwise about {nameOf(conflict.Part)}: for people with both roles, {conflict.Wins.Label} wins.";
 
     private string Named(IEnumerable<string> parts) => string.Join(" and ", parts.Select(nameOf).Distinct().Take(MaxNamed));
 

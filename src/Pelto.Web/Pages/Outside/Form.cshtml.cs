@@ -138,7 +138,7 @@ public sealed partial class OutsideFormModel(
 
     [LoggerMessage(
         LogLevel.Information,
-        "An entry for {Type} went nowhere: it came from a program that filled the input that no person sees."
+        "An entry for {Type} was discarded: it came from a program that filled the input that no person sees."
     )]
     private static partial void Trapped(ILogger log, string type);
 }

@@ -48,7 +48,7 @@ public sealed class EntriesModel(CurrentRequest request, Entries entries, Record
         if (refused is { } id && await entries.FindAsync(found, id, request.Viewer, cancel) is { Row: { State: EntryState.Refused } row })
             Refused = row;
         if (late)
-            Message = "Somebody else decided on it meanwhile.";
+            Message = "Somebody else decided it meanwhile.";
         return Page();
     }
 

@@ -233,7 +233,7 @@ public sealed class RecordModel(
             return NotFound();
         Response.Headers.CacheControl = "no-store";
         var text = await secrets.RevealAsync(found, known, secret, line, request.Viewer, cancel);
-        return new JsonResult(new { text = text ?? "It cannot be read: the key that it was kept under is not here." });
+        return new JsonResult(new { text = text ?? "It cannot be read: the key that it was encrypted with is not here." });
     }
 
     /// <summary>Adds a choice that somebody needs while entering a record; it is live at once.</summary>
@@ -270,7 +270,7 @@ public sealed class RecordModel(
         new(
             new
             {
-                gone = "This record is not there any more: somebody deleted it. What you typed is still on this page.",
+                gone = "This record no longer exists: somebody deleted it. What you typed is still on this page.",
                 list = $"/records/{type}",
             }
         );

@@ -32,7 +32,7 @@ public sealed class TypingAnswers(CurrentRequest request, RecordForms forms, Rec
         };
     }
 
-    // What is worked out or seen through a link, by the name of its place.
+    // What is calculated or seen through a link, by the name of its place.
     private async Task<Dictionary<string, object>> ComputedAsync(RecordState state, CancellationToken cancel)
     {
         var values = new Dictionary<string, object>();
@@ -57,7 +57,7 @@ public sealed class TypingAnswers(CurrentRequest request, RecordForms forms, Rec
         return values;
     }
 
-    // What scratch fields are worked out to goes with the rest; what was typed in others and cannot be read is refused.
+    // What scratch fields are calculated to goes with the rest; what was typed in others and cannot be read is refused.
     private async Task<IReadOnlyList<object>> ScratchAsync(EditRun run, Dictionary<string, object> values)
     {
         if (run.Type.Screens.Scratch.Count == 0)

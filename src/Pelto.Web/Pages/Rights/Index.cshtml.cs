@@ -29,7 +29,7 @@ public sealed class PeopleModel(
     /// <summary>Everybody, as viewers.</summary>
     public IReadOnlyList<Viewer> Everybody { get; private set; } = [];
 
-    /// <summary>Who does not work here any more.</summary>
+    /// <summary>Who no longer works here.</summary>
     public IReadOnlyList<PersonToPick> Gone { get; private set; } = [];
 
     /// <summary>All rights, by who has them.</summary>
@@ -170,14 +170,14 @@ public sealed class PeopleModel(
         if (await proposals.TakesTwoAsync())
             return await InDraftAsync(
                 site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] },
-                $"Took out the role {known.Label}"
+                $"Removed the role {known.Label}"
             );
         if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many)
             Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
         else if (
             await releases.PublishAsync(
                 site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] },
-                $"Took out the role {known.Label}.",
+                $"Removed the role {known.Label}.",
                 request.Viewer
             ) is
             { } refusal
@@ -204,14 +204,14 @@ public sealed class PeopleModel(
 
         if (FactorDemand.All.All(one => one.Code != factor))
         {
-            Refusals["settings"] = "Say of whom a second factor is demanded.";
+            Refusals["settings"] = "Say of whom a second factor is required.";
             return await AsTypedAsync();
         }
 
         await factors.SetAsync(factor!, request.Viewer);
         var missing = await proposals.SetTakesTwoAsync(takesTwo, request.Viewer);
         await demo.SetAsync(isDemo, request.Viewer);
-        return Done(missing ?? "Kept.");
+        return Done(missing ?? "Saved.");
 
         async Task<IActionResult> AsTypedAsync()
         {

@@ -85,7 +85,7 @@ public sealed class OnePersonModel(
         var (saved, at, refusal) = await admin.SaveAsync(Id, Input, request.Viewer);
         if (refusal is null)
             return Redirect(
-                $"/setup/people/{saved}?said={Uri.EscapeDataString(Id is null ? $"{Input.Name} is there. Let them choose a password." : "Kept.")}"
+                $"/setup/people/{saved}?said={Uri.EscapeDataString(Id is null ? $"{Input.Name} is there. Let them choose a password." : "Saved.")}"
             );
         Refusal = (at, refusal);
         return Page();

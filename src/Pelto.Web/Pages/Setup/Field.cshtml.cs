@@ -104,7 +104,7 @@ public sealed class FieldModel(
         string? after,
         string? record,
         string? from,
-        bool stored
+        bool saved
     )
     {
         await LoadAsync(id, from);
@@ -117,7 +117,7 @@ public sealed class FieldModel(
         else
             return NotFound();
         Input.Record = record ?? "";
-        if (stored)
+        if (saved)
             Message = "It is in the draft. People get it when you publish.";
         await ProveAsync(await CheckAsync(isAsked: !IsNew));
         await ShowLifeAsync();
@@ -202,7 +202,7 @@ public sealed class FieldModel(
 
         await drafts.ChangeAsync(Change, (IsNew ? "Added " : "Changed ") + Entered(Known).Label, request.Viewer);
         var back = From is null ? "" : $"&from={Uri.EscapeDataString(From)}";
-        return Redirect(then == "review" ? $"/setup/draft?{back.TrimStart('&')}" : $"/setup/fields/{subject.Id}?kept=true{back}");
+        return Redirect(then == "review" ? $"/setup/draft?{back.TrimStart('&')}" : $"/setup/fields/{subject.Id}?saved=true{back}");
     }
 
     /// <summary>Takes a field that nobody has yet out of the draft.</summary>
@@ -264,7 +264,7 @@ public sealed class FieldModel(
             )
             .With(field with { Choices = null, MayAdd = false, ChoiceList = list });
 
-    private static string SavedAddress(string id) => $"/setup/fields/{id}?kept=true";
+    private static string SavedAddress(string id) => $"/setup/fields/{id}?saved=true";
 
     private FieldInput Begun(string? type, string? part, string? after)
     {

@@ -58,7 +58,7 @@ public sealed class FieldFormulas(CurrentRequest request, FormulaProofs proofs)
         foreach (
             var (name, condition) in new[]
             {
-                ("Needed where", rules.RequiredWhen),
+                ("Required where", rules.RequiredWhen),
                 ("Shown where", rules.ShownWhen),
                 ("Check", rules.Check),
             }

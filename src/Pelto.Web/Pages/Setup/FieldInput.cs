@@ -183,7 +183,7 @@ public sealed class FieldInput
     } = "";
 
     /// <summary>Whether the next document takes it over.</summary>
-    public bool CarriedOver { get; set; }
+    public bool CarriedAlong { get; set; }
 
     /// <summary>Who or what fills it: <c>people</c>, <c>formula</c> or <c>query</c>.</summary>
     public string Filler
@@ -231,13 +231,13 @@ public sealed class FieldInput
         set => field = value ?? LiveWay;
     } = LiveWay;
 
-    /// <summary>Worked out whenever it is read.</summary>
+    /// <summary>Calculated whenever it is read.</summary>
     public const string LiveWay = "live";
 
     /// <summary>What can be said about when a formula fills a field.</summary>
     public static IReadOnlyList<(string Way, string Name, string About)> Ways { get; } =
     [
-        (LiveWay, "Live", "worked out whenever it is read, always right, nothing stored"),
+        (LiveWay, "Live", "calculated whenever it is read, always right, nothing stored"),
         ("kept", "Kept", "stored when the record is saved, as it was then"),
         ("untouched", "Until typed over", "as kept, but people may type over it; one key brings it back"),
         ("chosen", "Carried over", "when what it is read from is chosen, such as the customer; people may change it"),
@@ -274,14 +274,14 @@ public sealed class FieldInput
     } = "";
 
     /// <summary>The least that is taken.</summary>
-    public string Least
+    public string Minimum
     {
         get;
         set => field = value ?? "";
     } = "";
 
     /// <summary>The greatest that is taken.</summary>
-    public string Greatest
+    public string Maximum
     {
         get;
         set => field = value ?? "";
@@ -395,7 +395,7 @@ public sealed class FieldInput
             Offers = field.Offers ?? "",
             OffersMessage = field.OffersMessage ?? "",
             Finds = string.Join(", ", field.Finds ?? []),
-            CarriedOver = field.CarriedOver,
+            CarriedAlong = field.CarriedAlong,
             Filler =
                 field.Query is not null ? "query"
                 : field.Formula is { Length: > 0 } ? "formula"
@@ -420,8 +420,8 @@ public sealed class FieldInput
             Required = field.Required,
             RequiredWhen = field.RequiredWhen ?? "",
             ShownWhen = field.ShownWhen ?? "",
-            Least = field.Least ?? "",
-            Greatest = field.Greatest ?? "",
+            Minimum = field.Minimum ?? "",
+            Maximum = field.Maximum ?? "",
             Pattern = field.Pattern ?? "",
             PatternMessage = field.PatternMessage ?? "",
             Unique = field.Unique,
@@ -487,7 +487,7 @@ public sealed class FieldInput
                     is { Length: > 0 } finds
                     ? finds
                     : null,
-            CarriedOver = isTyped && !isAsked && CarriedOver,
+            CarriedAlong = isTyped && !isAsked && CarriedAlong,
             Query =
                 isAsked && Query.Length > 0
                     ? new()
@@ -517,8 +517,8 @@ public sealed class FieldInput
             Required = isTyped && Required,
             ShownWhen = OrNull(ShownWhen),
             RequiredWhen = isTyped ? OrNull(RequiredWhen) : null,
-            Least = isTyped ? OrNull(Least) : null,
-            Greatest = isTyped ? OrNull(Greatest) : null,
+            Minimum = isTyped ? OrNull(Minimum) : null,
+            Maximum = isTyped ? OrNull(Maximum) : null,
             Pattern = isTyped ? OrNull(Pattern) : null,
             PatternMessage = isTyped ? OrNull(PatternMessage) : null,
             Unique = isTyped && Unique,
@@ -529,7 +529,7 @@ public sealed class FieldInput
         };
     }
 
-    // What the inputs say of the kind; those of other kinds are hidden, and what stands in them is passed over.
+    // What the inputs say of the kind; those of other kinds are hidden, and what stands in them is skipped.
     private KindOptions ReadOptions(FieldKind? kind, FieldDefinition known, List<Problem> problems)
     {
         var id = known.Id;

@@ -49,7 +49,7 @@ public sealed class FieldPreviews(CurrentRequest request, PreviewRecords records
         return new(record, await records.DraftedAsync(type, record, viewer, cancel), refusal);
     }
 
-    /// <summary>Draws it, for nobody to type in. What is worked out over all lines has to be by then: few of them are left.</summary>
+    /// <summary>Draws it, for nobody to type in. What is calculated over all lines has to be by then: few of them are left.</summary>
     public async Task<RecordForm> DrawAsync(Field field, FieldPreview preview)
     {
         foreach (var lines in preview.Shown.Lines.Where(lines => lines.Count > MaxLines))

@@ -19,7 +19,7 @@ public sealed class FieldSamples(CurrentRequest request, TargetFinder finder, Re
     public async Task<SampleAnswer> TryAsync(Field? field, string text)
     {
         if (field?.IsThroughLink == true)
-            return new("Nobody types it: it is seen.", IsRefused: false);
+            return new("Nobody types it: it is seen through a link.", IsRefused: false);
         if (field is null || text.Length == 0)
             return new("Type what people may type; it is read by the rules above.", IsRefused: false);
         var parsed = field.Target is null ? field.Kind.Parse(text, request.Locale) : await finder.FindAsync(field, text.Trim());

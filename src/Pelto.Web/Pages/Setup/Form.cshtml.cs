@@ -58,14 +58,14 @@ public sealed class PublicFormModel(
         Type?.Parts.SelectMany(part => part.Fields).FirstOrDefault(field => PublicFormInput.CodeOf(field) == code);
 
     /// <summary>Opens the form, or begins one.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool stored)
+    public async Task<IActionResult> OnGetAsync(string id, bool saved)
     {
         if (!await LoadAsync(id))
             return NotFound();
         Input = PublicFormInput.From(Known.PublicForm, Known.Label);
         await ShowAsync(isAsked: IsSaved);
-        if (stored)
-            Message = IsSaved ? "It is in the draft. The address works when you publish." : "The public form is taken away, in the draft.";
+        if (saved)
+            Message = IsSaved ? "It is in the draft. The address works when you publish." : "The public form is removed, in the draft.";
         return Page();
     }
 
@@ -91,7 +91,7 @@ public sealed class PublicFormModel(
         if (Problems.Count > 0 || !await confirming.IsDoneAsync(Request.Form, "form"))
             return Page();
         await KeepAsync(id, Input.ToForm(), $"{(IsSaved ? "Changed" : "Added")} the public form of {Known.Plural}");
-        return Redirect(then == "review" ? "/setup/draft" : $"/setup/types/{id}/form?kept=true");
+        return Redirect(then == "review" ? "/setup/draft" : $"/setup/types/{id}/form?saved=true");
     }
 
     /// <summary>Takes the form away, in the draft; what was sent in stays.</summary>
@@ -99,8 +99,8 @@ public sealed class PublicFormModel(
     {
         if (!await LoadAsync(id))
             return NotFound();
-        await KeepAsync(id, null, $"Took the public form of {Known.Plural} away");
-        return Redirect($"/setup/types/{id}/form?kept=true");
+        await KeepAsync(id, null, $"Removed the public form of {Known.Plural}");
+        return Redirect($"/setup/types/{id}/form?saved=true");
     }
 
     private Task KeepAsync(string id, PublicFormDefinition? form, string what) =>

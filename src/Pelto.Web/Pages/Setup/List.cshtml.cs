@@ -214,7 +214,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
         ) == true;
 
     /// <summary>Opens it.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool stored)
+    public async Task<IActionResult> OnGetAsync(string id, bool saved)
     {
         if (!await LoadAsync(id))
             return NotFound();
@@ -229,7 +229,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
                     Rows = [.. list.Choices.Select(ChoiceRow.From)],
                 }
             : new();
-        if (stored)
+        if (saved)
             Message = "It is in the draft. People get it when you publish.";
         await CountAsync();
         return Page();
@@ -339,7 +339,7 @@ public sealed class ChoiceListModel(CurrentRequest request, Drafts drafts, Catal
             $"{(IsNew ? "Added" : "Changed")} the choices of {(OfField?.Label ?? input.Label)}",
             request.Viewer
         );
-        return Redirect(then == "review" ? "/setup/draft" : $"/setup/lists/{listId}?kept=true");
+        return Redirect(then == "review" ? "/setup/draft" : $"/setup/lists/{listId}?saved=true");
     }
 
     /// <summary>Deletes a list that no field uses.</summary>

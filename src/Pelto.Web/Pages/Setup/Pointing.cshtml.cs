@@ -53,9 +53,9 @@ public sealed class PointingModel(CurrentRequest request, Drafts drafts, Catalog
         site.PlacementOf(LayoutSection.IdOf(link)) != request.Catalogue.Site.PlacementOf(LayoutSection.IdOf(link));
 
     /// <summary>Shows them.</summary>
-    public async Task<IActionResult> OnGetAsync(string? type, bool stored)
+    public async Task<IActionResult> OnGetAsync(string? type, bool saved)
     {
-        IsSaved = stored;
+        IsSaved = saved;
         return await LoadAsync(type) ? Page() : NotFound();
     }
 
@@ -77,7 +77,7 @@ public sealed class PointingModel(CurrentRequest request, Drafts drafts, Catalog
                 $"Placed lists on the screen of {Type.Plural.ToLowerInvariant()}",
                 request.Viewer
             );
-        return Redirect(then == "review" ? "/setup/draft" : $"/setup/pointing?type={Type.Code}&kept=true");
+        return Redirect(then == "review" ? "/setup/draft" : $"/setup/pointing?type={Type.Code}&saved=true");
     }
 
     private static LayerOperation? Operation(Field link, string place) =>

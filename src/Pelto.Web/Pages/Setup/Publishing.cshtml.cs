@@ -19,7 +19,7 @@ public sealed class PublishingModel(CurrentRequest request, Publisher publisher)
     public string Saying =>
         IsOver || AdminRights.All(request.Viewer) ? Row.Saying
         : Row.State == PublishingState.Preparing ? "Storage is made ready."
-        : "It is live; what is left is tightened.";
+        : "It is live; the rest is being finished.";
 
     /// <summary>True when it has ended, well or not.</summary>
     public bool IsOver => Row.State is PublishingState.Done or PublishingState.Failed or PublishingState.Stopped;

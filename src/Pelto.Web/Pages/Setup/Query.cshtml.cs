@@ -82,7 +82,7 @@ public sealed class QueryModel(
         );
 
     /// <summary>Shows it.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool stored)
+    public async Task<IActionResult> OnGetAsync(string id, bool saved)
     {
         await LoadAsync(id);
         if (!IsNew && site.FindQuery(queryId) is null)
@@ -94,7 +94,7 @@ public sealed class QueryModel(
             Input.With = new(use.With);
         }
 
-        Message = stored ? "It is in the draft." : null;
+        Message = saved ? "It is in the draft." : null;
         await LookAsync(isAsked: false);
         if (!IsNew)
             History = await effects.HistoryAsync(queryId, request.Views);
@@ -152,7 +152,7 @@ public sealed class QueryModel(
         }
 
         await drafts.ChangeAsync(now => now.With(Query), (IsNew ? "Added the query " : "Changed the query ") + Query.Label, request.Viewer);
-        return Redirect(then == "review" ? "/setup/draft" : $"/setup/queries/{queryId}?kept=true");
+        return Redirect(then == "review" ? "/setup/draft" : $"/setup/queries/{queryId}?saved=true");
     }
 
     /// <summary>Takes it out; only one that fills nothing.</summary>
@@ -309,7 +309,7 @@ public sealed class QueryModel(
             ? (value, null)
             : (
                 Value.Empty,
-                $"This gives {value.DataType}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is wanted."
+                $"This gives {value.DataType}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is expected."
             );
     }
 }

@@ -14,7 +14,7 @@ public sealed record RegisterEntry(FieldDefinition Definition, Part Part, string
     /// <summary>Stands for what is seen through a link and kept nowhere.</summary>
     public const long ThroughLink = -1;
 
-    /// <summary>Stands for a count where a field is worked out when it is read.</summary>
+    /// <summary>Stands for a count where a field is calculated when it is read.</summary>
     public const long Live = -2;
 
     /// <summary>Stands for a count that this person may not be told.</summary>

@@ -94,20 +94,20 @@ public sealed class ShortcutsModel(CurrentRequest request, Drafts drafts, People
         && request.Catalogue.Site.Shortcuts.FirstOrDefault(one => one.Id == row.Id) != now;
 
     /// <summary>Shows them.</summary>
-    public async Task OnGetAsync(bool stored)
+    public async Task OnGetAsync(bool saved)
     {
-        IsSaved = stored;
+        IsSaved = saved;
         await LoadAsync();
         Rows = [.. draft.Site.Shortcuts.Select(ShortcutInput.From), .. Blank()];
     }
 
     /// <summary>Puts all of them in the draft, as one change.</summary>
     public async Task<IActionResult> OnPostAsync([FromForm] List<ShortcutInput> rows, [FromForm] string? then) =>
-        await KeepAsync(rows, site => site) ?? Redirect(then == "review" ? "/setup/draft" : "/setup/shortcuts?kept=true");
+        await KeepAsync(rows, site => site) ?? Redirect(then == "review" ? "/setup/draft" : "/setup/shortcuts?saved=true");
 
     /// <summary>Moves one among them; what was typed in the others is kept with it.</summary>
     public async Task<IActionResult> OnPostMoveAsync([FromForm] List<ShortcutInput> rows, string id, int step) =>
-        await KeepAsync(rows, site => Moved(site, id, step < 0 ? -1 : 1)) ?? Redirect("/setup/shortcuts?kept=true");
+        await KeepAsync(rows, site => Moved(site, id, step < 0 ? -1 : 1)) ?? Redirect("/setup/shortcuts?saved=true");
 
     // The page with what is wrong, or null when it is in the draft.
     private async Task<IActionResult?> KeepAsync(List<ShortcutInput> rows, Func<SiteDefinition, SiteDefinition> then)

@@ -58,7 +58,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         site.Fields.Where(added => !added.Retired && added.Places().Any(place => place.RecordType == Known.Code));
 
     /// <summary>Opens a type, or begins one.</summary>
-    public async Task<IActionResult> OnGetAsync(string id, bool stored)
+    public async Task<IActionResult> OnGetAsync(string id, bool saved)
     {
         await LoadAsync(id);
         if (IsNew)
@@ -74,7 +74,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
         else
             return NotFound();
         await ShowAsync(isAsked: !IsNew);
-        if (stored)
+        if (saved)
             Message = "It is in the draft. People get it when you publish.";
         return Page();
     }
@@ -107,7 +107,7 @@ public sealed class TypeModel(CurrentRequest request, Drafts drafts, Catalogues 
             {
                 "review" => "/setup/draft",
                 "field" => $"/setup/fields/new?type={type.Code}",
-                _ => $"/setup/types/{typeId}?kept=true",
+                _ => $"/setup/types/{typeId}?saved=true",
             }
         );
     }

@@ -44,7 +44,7 @@ public sealed class UpdateModel(CurrentRequest request, Catalogues catalogues, H
             Fate.Stays => count == 1 ? "stays as it is" : "stay as they are",
             Fate.Follows => count == 1 ? "follows along" : "follow along",
             Fate.LosesAnchor => count == 1 ? "loses its anchor" : "lose their anchor",
-            _ => count == 1 ? "has nothing to do any more" : "have nothing to do any more",
+            _ => count == 1 ? "no longer has anything to do" : "no longer have anything to do",
         };
 
     /// <summary>Shows a version: the one asked for, or the next one that is not live.</summary>

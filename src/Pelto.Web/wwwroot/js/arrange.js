@@ -244,7 +244,7 @@ const standard = () => change('Standard', {});
 
 function undo() {
   const last = state.undo.pop();
-  if (!last) return say('There is nothing of this visit to undo.');
+  if (!last) return say('There is nothing to undo since you came here.');
   const now = root().dataset.operations;
   const back = isOwn ? change('Again', { operations: last.operations, version: root().dataset.version }, { again: true, undoes: true }) : change('Undo', { version: root().dataset.version }, { undoes: true });
   return back.then(() => state.redo.push(now));
@@ -252,7 +252,7 @@ function undo() {
 
 function redo() {
   const next = state.redo.pop();
-  return next ? change('Again', { operations: next, version: root().dataset.version }, { again: true }) : say('There is nothing to do again.');
+  return next ? change('Again', { operations: next, version: root().dataset.version }, { again: true }) : say('There is nothing to redo.');
 }
 
 // Where Tab goes, one after the other.

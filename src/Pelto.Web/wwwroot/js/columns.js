@@ -21,7 +21,7 @@ function keep(operation, told) {
 const name = head => head.innerText.replace(/[↑↓]/g, '').trim();
 
 function move(head, after) {
-  return keep({ op: 'move', part: head.dataset.column, after: after?.dataset.column ?? rows().dataset.list }, after ? `${name(head)} stands after ${name(after)} for you.` : `${name(head)} stands first for you.`);
+  return keep({ op: 'move', part: head.dataset.column, after: after?.dataset.column ?? rows().dataset.list }, after ? `${name(head)} is after ${name(after)} for you.` : `${name(head)} is first for you.`);
 }
 
 function widen(head, step) {

@@ -29,7 +29,7 @@ export function attachFilled(form, typed, tell) {
   form.addEventListener('keydown', event => {
     if (!event.altKey || event.ctrlKey || event.code !== 'KeyB') return;
     event.preventDefault();
-    tellPassing(again(event.target.closest('[data-filled]')) ? 'Filled again.' : 'Nothing fills this input: what stands here stays.');
+    tellPassing(again(event.target.closest('[data-filled]')) ? 'Filled again.' : 'Nothing fills this input: it stays as it is.');
   });
 }
 

@@ -44,7 +44,7 @@ function show(found) {
   if (found.length === 0) {
     const none = document.createElement('p');
     none.className = 'soft';
-    none.textContent = `Nothing is called “${input.value}”. Try a number, a part of a name, or what you want to do.`;
+    none.textContent = `Nothing is found for “${input.value}”. Try a number, a part of a name, or what you want to do.`;
     list.append(none);
   }
   point(list.querySelector('[role=option]'));

@@ -98,7 +98,7 @@ async function bring(input, form) {
   try {
     const about = new URLSearchParams({ name: file.name, field: box.dataset.for, image: String(box.dataset.file === 'image') });
     const answer = await fetch(`/files?${about}`, { method: 'POST', body: file, headers: { 'X-Antiforgery': form.querySelector('[name=__RequestVerificationToken]').value, 'Content-Type': 'application/octet-stream' } });
-    const { value, name, address, refusal } = answer.ok ? await answer.json() : { refusal: answer.status === 413 ? 'A file has at most 20 MB.' : 'The file could not be brought here; please try again.' };
+    const { value, name, address, refusal } = answer.ok ? await answer.json() : { refusal: answer.status === 413 ? 'A file has at most 20 MB.' : 'The file could not be uploaded; please try again.' };
     if (refusal) say(live(input), refusal);
     else setFile(live(input).closest('[data-file]'), { value, name, address });
   } catch {

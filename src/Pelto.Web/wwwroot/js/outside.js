@@ -46,7 +46,7 @@ async function send() {
       window.scrollTo({ top: 0 });
     } else {
       tell(html.querySelector('[data-failure]')?.textContent ?? (answer.status === 404
-        ? 'Not sent: this form is not there any more. What you typed is still here.'
+        ? 'Not sent: this form no longer exists. What you typed is still here.'
         : 'Not sent: it may be more than the form takes. Shorten it and try again; what you typed is still here.'));
     }
   } catch {

@@ -16,7 +16,7 @@ export async function sayOwn(type, values, { told = null, then = () => {} } = {}
   notice.className = 'notice own';
   notice.dataset.own = '';
   if (!kept) {
-    notice.textContent = 'Your own arrangement could not be kept just now. Please try again.';
+    notice.textContent = 'Your own arrangement could not be saved just now. Please try again.';
     notices.append(notice);
     return;
   }
@@ -29,7 +29,7 @@ export async function sayOwn(type, values, { told = null, then = () => {} } = {}
   notices.append(notice);
 }
 
-export const standard = (type, then) => sayOwn(type, { operations: '[]' }, { told: 'Back to standard: you get it as everybody of yours does.', then });
+export const standard = (type, then) => sayOwn(type, { operations: '[]' }, { told: 'Back to standard: you get what your colleagues get.', then });
 
 function setFolded(section, folded) {
   section.querySelector('[data-fold]').setAttribute('aria-expanded', String(!folded));

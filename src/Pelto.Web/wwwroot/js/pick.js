@@ -125,7 +125,7 @@ function show(input, { found, first }) {
     list.append(none);
   }
   if (input.dataset.pickField && !input.dataset.outside && !first) {
-    list.append(act(list, 'all', `Look through all ${input.dataset.pickMany} …`, 'F4'));
+    list.append(act(list, 'all', `Browse all ${input.dataset.pickMany} …`, 'F4'));
     if (input.dataset.mayMake) list.append(act(list, 'make', `New ${input.dataset.pickOne}${typed && found.length === 0 ? ` “${typed}”` : ''} …`, ''));
   }
   const at = input.getBoundingClientRect();
@@ -306,7 +306,7 @@ export function addTag(box, { id, name, colour }) {
   away.type = 'button';
   away.className = 'plain';
   away.dataset.untag = '';
-  away.setAttribute('aria-label', `Take ${name} away`);
+  away.setAttribute('aria-label', `Remove ${name}`);
   away.textContent = '×';
   tag.append(hidden, name, away);
   box.querySelector('[data-chosen]').append(tag);

@@ -46,7 +46,7 @@ async function draw(data) {
       if (!answer.ok || answer.redirected || answer.headers.get('content-type')?.includes('json')) throw new Error(String(answer.status));
       html = await answer.text();
     } catch {
-      if (mine === drawing) tellTrouble('The page cannot be drawn anew just now. What you typed is still here; please try again.');
+      if (mine === drawing) tellTrouble('The page cannot be refreshed just now. What you typed is still here; please try again.');
       return false;
     }
     if (mine !== drawing) return false;
@@ -81,7 +81,7 @@ function replace(html) {
   putCaret();
   chooseOn();
   document.dispatchEvent(new CustomEvent('pelto:drawn'));
-  for (const { label, words } of lost) tell(`${label} has no place on this screen any more. You typed there: ${words}`, 'draft');
+  for (const { label, words } of lost) tell(`${label} is no longer on this screen. You typed there: ${words}`, 'draft');
 
   // The server has not seen what was typed while this was on its way.
   if (written !== writtenIn(form)) tryLater();

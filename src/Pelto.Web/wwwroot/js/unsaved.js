@@ -105,7 +105,7 @@ export class Unsaved {
     const at = new Date(kept.at);
     const when = `${String(at.getHours()).padStart(2, '0')}:${String(at.getMinutes()).padStart(2, '0')}`;
     const notice = tell(`You have entries here from ${when} that were not saved.`, 'draft');
-    act(notice, 'Bring them back', async () => {
+    act(notice, 'Restore them', async () => {
       if (await this.#bringBack(kept)) notice.remove();
     }, true);
     act(notice, 'Drop them', () => {
