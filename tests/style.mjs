@@ -17,7 +17,8 @@ const namingKinds = 1;
 const longFiles = 34;
 
 const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'src', 'tests', 'bench'], { cwd: root, encoding: 'utf8' }).split('\n')
-  .filter(file => /\.(cs|cshtml|css|js|mjs)$/.test(file) && !/\/Migrations\/|\/lib\/|\.min\./.test(file) && existsSync(join(root, file)));
+  .filter(file => /\.(cs|cshtml|css|js|mjs)$/.test(file) && !/\/(Migrations|Compiled|lib)\/|\.min\./.test(file))
+  .filter(file => existsSync(join(root, file)));
 const read = file => readFileSync(join(root, file), 'utf8');
 
 function lines() {

@@ -1,5 +1,7 @@
 using System.Globalization;
 using Microsoft.EntityFrameworkCore;
+using Microsoft.EntityFrameworkCore.Infrastructure;
+using Microsoft.EntityFrameworkCore.Metadata;
 using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Catalog;
 using Pelto.Data.Definitions;
@@ -110,6 +112,29 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
     {
         await using var context = await site.Services.GetRequiredService<IDbContextFactory<PeltoContext>>().CreateDbContextAsync();
         Assert.False(context.Database.HasPendingModelChanges());
+    }
+
+    [Fact(DisplayName = "The compiled model says what the model says")]
+    public async Task Compiled_model_is_current()
+    {
+        await using var context = await site.Services.GetRequiredService<IDbContextFactory<PeltoContext>>().CreateDbContextAsync();
+        var made = context.GetService<IDesignTimeModel>().Model;
+        Assert.NotSame(made, context.Model);
+        Assert.Equal(Tables(made), Tables(context.Model));
+
+        static List<string> Tables(IModel model) =>
+            [
+                .. model
+                    .GetRelationalModel()
+                    .Tables.SelectMany(table =>
+                        table
+                            .Columns.Select(column => $"{table.Name}.{column.Name} {column.StoreType} {column.IsNullable}")
+                            .Concat(table.Indexes.Select(index => $"{index.Name} {index.IsUnique} {index.Filter}"))
+                            .Concat(table.ForeignKeyConstraints.Select(key => $"{key.Name} {key.OnDeleteAction}"))
+                            .Append($"{table.PrimaryKey?.Name}")
+                    )
+                    .Order(StringComparer.Ordinal),
+            ];
     }
 
     [Fact(DisplayName = "A host description that does not keep to its schema is refused with file and place")]

@@ -10,6 +10,7 @@ using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
+using Pelto.Data.Jobs;
 using Pelto.Data.SigningIn;
 using Pelto.Tests;
 using Xunit;
@@ -50,6 +51,14 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
 
     /// <summary>What the server has put down as failures of its own.</summary>
     public IReadOnlyCollection<string> Failures => failures.All;
+
+    /// <summary>Waits until what releases do with many records in the background is done.</summary>
+    public async Task JobsAreDoneAsync()
+    {
+        var jobs = Services.GetRequiredService<JobRunner>();
+        while ((await jobs.AllAsync()).Any(job => job.State == JobState.Running))
+            await jobs.RunOpenAsync();
+    }
 
     /// <summary>The programming interface as a person, or as the first person of a role; null is nobody.</summary>
     public async Task<HttpClient> InterfaceAsync(string? person)

@@ -405,10 +405,12 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
             "may",
         }.Any(one => name.Contains(one, StringComparison.Ordinal));
 
-    private static async Task GoLiveAsync(HttpClient program, JsonObject site)
+    // What a release begins in the background changes screens as well, after the release.
+    private async Task GoLiveAsync(HttpClient program, JsonObject site)
     {
         await (await program.PutAsJsonAsync("setup/draft", site)).JsonAsync();
         await (await program.PostAsJsonAsync("setup/publish", new { comment = "For a test" })).JsonAsync();
+        await app.JobsAreDoneAsync();
     }
 
     private static async Task<Dictionary<string, Seen>> SeenAsync(Dictionary<string, HttpClient> screens)

@@ -68,7 +68,7 @@ test('every kind has its input: it is typed, saved, read again, and nonsense is 
   await page.getByRole('textbox', { name: 'Usage' }).press('Control+a');
   await page.getByRole('button', { name: 'Bold' }).click();
   await page.getByLabel('Photo').setInputFiles({ name: 'photo.svg', mimeType: 'image/svg+xml', buffer: Buffer.from('<svg onload="alert(1)"/>') });
-  await expect(page.getByText('“photo.svg” is not a picture. PNG, JPEG, GIF and WebP are.')).toBeVisible();
+  await expect(page.getByText('“photo.svg” is not a picture: PNG, JPEG, GIF and WebP are taken.')).toBeVisible();
   const dot = Buffer.from('iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNk+M9QDwADhgGAWjR9awAAAABJRU5ErkJggg==', 'base64');
   await page.getByLabel('Photo').setInputFiles({ name: 'photo.png', mimeType: 'image/png', buffer: dot });
   await page.getByRole('link', { name: 'photo.png' }).waitFor();

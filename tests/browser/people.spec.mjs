@@ -101,7 +101,7 @@ test('a second factor is begun with a picture or a key, asked for from then on, 
   await other.getByRole('button', { name: 'Go on' }).press('Enter');
   await other.waitForURL(/records/);
   await page.goto(`${pelto.url}/account/security`);
-  await page.getByRole('button', { name: 'End all others' }).press('Enter');
+  await page.getByRole('button', { name: 'End all other sessions' }).press('Enter');
   await expect(page.getByText('1 other session is ended, and so are all tokens.')).toBeVisible();
   await other.goto(`${pelto.url}/records/item`);
   await expect(other.getByRole('heading', { name: 'Sign in' })).toBeVisible();

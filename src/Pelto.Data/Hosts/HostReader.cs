@@ -30,6 +30,12 @@ public sealed class HostReader(string folder)
 
     // Folders of the versions that follow this one, the newest first.
     private IReadOnlyList<string> followers = [];
+
+    // What one version reads, the next one reads again: files, schemas and whole descriptions are read once for all of them.
+    private Dictionary<string, JsonSchema> schemas = [];
+    private Dictionary<string, RecordTypeDescription> types = [];
+    private Dictionary<string, HostDescription> versions = [];
+
     private static readonly JsonSerializerOptions Json = new(JsonSerializerDefaults.Web);
 
     private sealed record HostFile(
@@ -47,18 +53,28 @@ public sealed class HostReader(string folder)
     /// <summary>The folder in which the other versions of the host stand.</summary>
     public string Family => Path.GetFullPath(Path.Combine(folder, ".."));
 
+    /// <summary>Reads another version of the same host, and what both have but once.</summary>
+    /// <param name="other">The folder of that version.</param>
+    public HostReader Beside(string other) =>
+        new(other)
+        {
+            schemas = schemas,
+            types = types,
+            versions = versions,
+        };
+
     /// <summary>
     /// Reads and checks the description. Throws <see cref="HostException"/> when a file is missing or does not keep to its schema, or when
     /// the whole makes no sense.
     /// </summary>
-    public HostDescription Read()
+    public HostDescription Read() =>
+        versions.TryGetValue(Path.GetFullPath(folder), out var read) ? read : versions[Path.GetFullPath(folder)] = ReadAnew();
+
+    private HostDescription ReadAnew()
     {
         var host = Parse<HostFile>(HostFileName, "host.schema.json", Merged());
-        var types = host
-            .RecordTypes.Select(code => Path.Combine("record-types", code + ".json"))
-            .Select(file => Parse<RecordTypeDescription>(file, "record-type.schema.json", Open(Locate(file))))
-            .ToList();
-        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, types)
+        var described = host.RecordTypes.Select(code => ReadType(Path.Combine("record-types", code + ".json"))).ToList();
+        var description = new HostDescription(host.Code, host.Label, host.Version, host.Roles, described)
         {
             Companies = host.Companies ?? [],
             Stock = host.Stock,
@@ -88,8 +104,23 @@ public sealed class HostReader(string folder)
             var before = Path.Combine(Family, Path.GetFileName(version));
             return followers.Contains(before) || before == Path.GetFullPath(folder)
                 ? throw new HostException($"{folder} follows itself in the end.")
-                : new(before) { followers = [.. followers, Path.GetFullPath(folder)] };
+                : Following(before);
         }
+    }
+
+    private HostReader Following(string before)
+    {
+        var earlier = Beside(before);
+        earlier.followers = [.. followers, Path.GetFullPath(folder)];
+        return earlier;
+    }
+
+    private RecordTypeDescription ReadType(string file)
+    {
+        var path = Path.GetFullPath(Locate(file));
+        return types.TryGetValue(path, out var read)
+            ? read
+            : types[path] = Parse<RecordTypeDescription>(file, "record-type.schema.json", Open(path));
     }
 
     // What an update says of the host goes over what the version before it says.
@@ -111,11 +142,14 @@ public sealed class HostReader(string folder)
 
     private T Parse<T>(string file, string schemaFile, JsonNode node)
     {
-        var schema = JsonSchema.FromFile(Path.Combine(folder, "..", "..", schemaFile));
-        var result = schema.Evaluate(JsonSerializer.SerializeToElement(node), new EvaluationOptions { OutputFormat = OutputFormat.List });
-        if (result.IsValid)
+        if (!schemas.TryGetValue(schemaFile, out var schema))
+            schema = schemas[schemaFile] = JsonSchema.FromFile(Path.Combine(folder, "..", "..", schemaFile));
+        var json = JsonSerializer.SerializeToElement(node);
+        if (schema.Evaluate(json).IsValid)
             return node.Deserialize<T>(Json)!;
-        var wrong = result.Details?.FirstOrDefault(detail => detail.Errors is not null);
+        var wrong = schema
+            .Evaluate(json, new EvaluationOptions { OutputFormat = OutputFormat.List })
+            .Details?.FirstOrDefault(detail => detail.Errors is not null);
         throw new HostException(
             $"{Path.Combine(folder, file)} does not keep to {schemaFile}: {wrong?.InstanceLocation} {string.Join(" ", wrong?.Errors?.Values ?? [])}"
         );

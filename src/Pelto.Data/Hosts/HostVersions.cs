@@ -30,7 +30,7 @@ public sealed class HostVersions
             try
             {
                 if (
-                    new HostReader(folder).Read() is var host
+                    reader.Beside(folder).Read() is var host
                     && host.Code == installed.Code
                     && found.TrueForAll(other => other.Version != host.Version)
                 )

@@ -61,8 +61,7 @@ public sealed class Installer(
         try
         {
             await using var context = database.NewContext();
-            await RefuseOtherVersionsAsync(context, cancel);
-            await context.Database.MigrateAsync(cancel);
+            await MigrateAsync(context, cancel);
             await MakeFunctionsAsync(guard, cancel);
             if (!await context.Releases.AnyAsync(cancel))
                 await InstallAsync(context, cancel);
@@ -151,14 +150,19 @@ public sealed class Installer(
                 .RunAsync(cancel);
     }
 
-    // Our own tables go forward with the program, never back.
-    private static async Task RefuseOtherVersionsAsync(PeltoContext context, CancellationToken cancel)
+    // Our own tables go forward with the program, never back. Where they are as they are to be, EF Core is not asked to find that out: it
+    // compares the whole model with the last migration, which takes a good part of a start.
+    private static async Task MigrateAsync(PeltoContext context, CancellationToken cancel)
     {
-        if ((await context.Database.GetAppliedMigrationsAsync(cancel)).Except(context.Database.GetMigrations()).Any())
+        var known = context.Database.GetMigrations().ToHashSet(StringComparer.Ordinal);
+        var applied = (await context.Database.GetAppliedMigrationsAsync(cancel)).ToList();
+        if (applied.Exists(migration => !known.Contains(migration)))
             throw new HostException(
                 "Another version of Pelto set this database up, and this one cannot work with it. "
                     + "Start that version, or make the demo data anew with ./pelto reset."
             );
+        if (applied.Count < known.Count)
+            await context.Database.MigrateAsync(cancel);
     }
 
     // The host's tables are its own: Pelto makes them once, with the demo data, and does not change them.

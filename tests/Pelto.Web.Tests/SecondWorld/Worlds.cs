@@ -8,7 +8,6 @@ using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
-using Pelto.Data.Jobs;
 using Pelto.Data.Rights;
 using Xunit;
 
@@ -216,9 +215,7 @@ public sealed class Worlds : IAsyncDisposable
                 """[{"id":"l-hush","label":"Hush list","choices":[{"code":"hush","label":"Hush choice"}]}]"""
             );
             await PublishAsync(administrator, draft);
-            var jobs = world.Services.GetRequiredService<JobRunner>();
-            while ((await jobs.AllAsync()).Any(job => job.State == JobState.Running))
-                await jobs.RunOpenAsync();
+            await world.JobsAreDoneAsync();
             await ExecuteAsync(world, Alike);
             draft = await administrator.GetJsonAsync("setup/draft");
             (draft["guards"], draft["grants"]) = (JsonNode.Parse(Guards), JsonNode.Parse(Grants));
