@@ -37,7 +37,7 @@ test('guarded, granted, opened with a comment, kept while not open; the detour i
   await expect(said(henna)).toBeVisible();
 
   // The table says it, and why; a whole section is chosen at once.
-  await henna.getByRole('link', { name: 'Credit limit, Order desk: masked, other than it starts' }).press('Enter');
+  await henna.getByRole('link', { name: 'Credit limit, Order desk: masked, different from the start' }).press('Enter');
   await expect(henna.getByText('Order desk sees Credit limit of partners masked, because a grant gives role Order desk: Credit limit of partners, to see masked.')).toBeVisible();
   await henna.getByRole('checkbox', { name: 'Address', exact: true }).press('Space');
   await expect(henna.locator('[data-chosen-on]')).toContainText('Street, Postal code, City');

@@ -149,8 +149,8 @@ test('in one draft a record type with numbers and lines is made and orders link 
   await henna.getByRole('button', { name: 'Put in the draft', exact: true }).click();
   await expect(henna.locator('#m-plural')).toHaveText('Say what people call many of them.');
   await henna.getByLabel('Many of them', { exact: true }).fill('Rigging plans');
-  await henna.getByLabel('Stands before').fill('RP-');
-  await henna.getByLabel('The year is part of it').check();
+  await henna.getByLabel('Prefix').fill('RP-');
+  await henna.getByLabel('With the year').check();
   await expect(henna.getByText('The first number is RP-year-0001.')).toBeVisible();
   await henna.getByLabel('One of them, lines 1').fill('Lift');
   await henna.getByLabel('Many of them, lines 1').fill('Lifts');
