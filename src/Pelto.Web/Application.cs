@@ -1,6 +1,7 @@
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Authorization;
 using Microsoft.AspNetCore.DataProtection;
+using Microsoft.AspNetCore.HostFiltering;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
@@ -28,6 +29,13 @@ public static class Application
 
     /// <summary>The setting that names the proxies in front, by their addresses: what they say of sender and scheme is believed.</summary>
     public const string ProxySetting = "PELTO_PROXY";
+
+    /// <summary>
+    /// The setting that holds the names by which browsers reach it through a proxy; it answers to these and on loopback alone.
+    /// </summary>
+    public const string NamesSetting = "PELTO_NAMES";
+
+    private static readonly string[] Loopback = ["localhost", "127.0.0.1", "[::1]"];
 
     private const int MaxInputs = 50_000;
 
@@ -134,6 +142,9 @@ public static class Application
         services.AddHsts(static hsts => (hsts.MaxAge, hsts.IncludeSubDomains) = (TimeSpan.FromDays(365), true));
         builder.WebHost.ConfigureKestrel(static kestrel => (kestrel.AddServerHeader, kestrel.Limits.MaxRequestBodySize) = (false, MaxBody));
         TrustProxy(services, builder.Configuration[ProxySetting]);
+        services.Configure<HostFilteringOptions>(hosts =>
+            hosts.AllowedHosts = [.. Loopback, .. Listed(builder.Configuration[NamesSetting])]
+        );
         services.AddHttpContextAccessor();
         services.AddScoped<CurrentRequest>();
         services.AddScoped<Confirming>();
@@ -174,21 +185,28 @@ public static class Application
         services.Configure<HostOptions>(options => options.ShutdownTimeout = TimeSpan.FromSeconds(4));
     }
 
-    private static void TrustProxy(IServiceCollection services, string? proxies) =>
+    // Read before anything starts, so that a mistake is a sentence and no failure.
+    private static void TrustProxy(IServiceCollection services, string? setting)
+    {
+        var proxies = Listed(setting)
+            .Select(static proxy =>
+                System.Net.IPAddress.TryParse(proxy, out var address)
+                    ? address
+                    : throw new HostException($"{ProxySetting} names {proxy}, which is not an address of a network.")
+            )
+            .ToList();
         services.Configure<ForwardedHeadersOptions>(forwarded =>
         {
-            forwarded.ForwardedHeaders = string.IsNullOrWhiteSpace(proxies)
-                ? ForwardedHeaders.None
-                : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
-            forwarded.KnownProxies.Clear();
+            forwarded.ForwardedHeaders =
+                proxies.Count == 0 ? ForwardedHeaders.None : ForwardedHeaders.XForwardedFor | ForwardedHeaders.XForwardedProto;
             forwarded.KnownIPNetworks.Clear();
-            foreach (var proxy in (proxies ?? "").Split([',', ' '], StringSplitOptions.RemoveEmptyEntries))
-                forwarded.KnownProxies.Add(
-                    System.Net.IPAddress.TryParse(proxy, out var address)
-                        ? address
-                        : throw new HostException($"{ProxySetting} names {proxy}, which is not an address of a network.")
-                );
+            forwarded.KnownProxies.Clear();
+            foreach (var proxy in proxies)
+                forwarded.KnownProxies.Add(proxy);
         });
+    }
+
+    private static string[] Listed(string? text) => (text ?? "").Split([',', ' '], StringSplitOptions.RemoveEmptyEntries);
 
     private static string Setting(IConfiguration configuration, string name) =>
         configuration[name] ?? throw new HostException($"The setting {name} is missing. ./pelto run sets it.");

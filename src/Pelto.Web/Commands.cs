@@ -19,6 +19,14 @@ internal static class Commands
             case "reset":
                 await app.Services.GetRequiredService<Installer>().ResetAsync();
                 return 0;
+            case "newkey":
+                Console.WriteLine(
+                    await app.Services.GetRequiredService<Installer>().TakeKeyAsync()
+                        ? "Pelto goes on with this key. Secrets are entered anew. "
+                            + "Whoever has a second factor signs in once with a recovery code, or has it taken away under People."
+                        : "This is the key that the database was used with. Nothing was changed."
+                );
+                return 0;
             case "token":
                 return await TokenAsync(app, args.ElementAtOrDefault(1) ?? "");
             case "invite":

@@ -1,4 +1,5 @@
 using Pelto.Data.Database;
+using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Web;
 
@@ -7,6 +8,11 @@ try
     return await Commands.RunAsync(args);
 }
 catch (HostException wrong)
+{
+    Console.Error.WriteLine(wrong.Message);
+    return 2;
+}
+catch (KeyException wrong)
 {
     Console.Error.WriteLine(wrong.Message);
     return 2;

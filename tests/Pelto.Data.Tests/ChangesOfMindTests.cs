@@ -234,7 +234,7 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
             )
                 await command.ExecuteScalarAsync();
             var running = site.Publishings.RunAsync(id);
-            await Task.Delay(700);
+            await site.UntilWaitingAsync(running);
             Assert.True(await site.Publisher.StopAsync(id, Site.Administrator));
             await transaction.RollbackAsync();
             Assert.Equal(PublishingState.Stopped, (await running).State);

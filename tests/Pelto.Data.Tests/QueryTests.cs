@@ -202,12 +202,7 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var jobs = site.Services.GetRequiredService<Jobs.JobRunner>();
         await jobs.RefillAsync(place, Site.Administrator);
         var running = jobs.RunOpenAsync();
-        while (
-            await site.ScalarAsync("SELECT 1 FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock'") is null
-            && !running.IsCompleted
-        )
-            await Task.Delay(5);
-        Assert.False(running.IsCompleted, "Nothing waited.");
+        await site.UntilWaitingAsync(running);
         var saving = await site.Saver.SaveAsync(
             type,
             orders[1],

@@ -150,15 +150,7 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
             )
                 await hold.ExecuteNonQueryAsync();
             var running = Jobs.RunOpenAsync();
-            while (
-                await site.ScalarAsync(
-                    "SELECT 1 FROM pg_stat_activity WHERE datname = current_database() AND wait_event_type = 'Lock' AND query LIKE 'WITH differ%'"
-                )
-                    is null
-                && !running.IsCompleted
-            )
-                await Task.Delay(5);
-            Assert.False(running.IsCompleted, "Nothing waited.");
+            await site.UntilWaitingAsync(running, "WITH differ");
             var opened = record.Copy();
             if (!field.IsComputed)
                 opened.Header[field.Slot] = Value.From(99m);
@@ -255,15 +247,23 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         var before = await site.ScalarAsync("SELECT md5(string_agg(id || ':' || left_over, ',' ORDER BY id)) FROM added.sales_order");
         await FillAsync("4000 - vat_percent");
 
-        // As when the process dies: the connection is cut in the middle of a batch.
+        // As when the process dies: the connection is cut in the middle of a batch, once some were done.
         for (var turn = 0; turn < 3; turn++)
         {
             using var dying = new CancellationTokenSource();
             var run = Jobs.RunOpenAsync(dying.Token);
-            await Task.Delay(30 * (turn + 1));
-            await site.ScalarAsync(
-                "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND query LIKE 'WITH differ%' AND pid <> pg_backend_pid()"
-            );
+            var reached = (await Jobs.AllAsync())[0].Position;
+            while (
+                (turn > 0 && (await Jobs.AllAsync())[0].Position == reached)
+                || await site.ScalarAsync(
+                    """
+                    SELECT pg_terminate_backend(pid) FROM pg_stat_activity
+                    WHERE datname = current_database() AND state = 'active' AND query LIKE 'WITH differ%' AND pid <> pg_backend_pid()
+                    """
+                )
+                    is null
+            )
+                Assert.False(run.IsCompleted, "It was done before it was cut off.");
             await dying.CancelAsync();
 
             // However it ends: by the cut, by being called off, or by having been done in time.

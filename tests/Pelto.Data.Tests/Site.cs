@@ -127,6 +127,26 @@ public class Site : IAsyncLifetime
         return await command.ExecuteScalarAsync() is var value and not DBNull ? value : null;
     }
 
+    /// <summary>Waits until work that is under way waits for a lock in the database; fails when it ends before.</summary>
+    /// <param name="work">The work.</param>
+    /// <param name="statement">What the statement that waits begins with.</param>
+    public async Task UntilWaitingAsync(Task work, string statement = "")
+    {
+        while (
+            await ScalarAsync(
+                $"""
+                SELECT 1 FROM pg_stat_activity
+                WHERE datname = current_database() AND wait_event_type = 'Lock' AND starts_with(query, '{statement}') LIMIT 1
+                """
+            )
+                is null
+        )
+        {
+            Assert.False(work.IsCompleted, "Nothing waited.");
+            await Task.Delay(5);
+        }
+    }
+
     /// <summary>The table of what is added that has a column.</summary>
     public async Task<string> TableWithAsync(string column) =>
         (string)

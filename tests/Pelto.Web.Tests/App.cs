@@ -21,9 +21,11 @@ namespace Pelto.Web.Tests;
 public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
 {
     private readonly string database = $"pelto_test_{Guid.NewGuid():N}";
-    private string connection = "";
 
-    public async ValueTask InitializeAsync() => connection = await TemplateDatabase.CopyAsync(database);
+    /// <summary>The connection string of its database.</summary>
+    public string Connection { get; private set; } = "";
+
+    public async ValueTask InitializeAsync() => Connection = await TemplateDatabase.CopyAsync(database);
 
     public override async ValueTask DisposeAsync()
     {
@@ -33,7 +35,7 @@ public sealed class App : WebApplicationFactory<Program>, IAsyncLifetime
 
     protected override void ConfigureWebHost(IWebHostBuilder builder)
     {
-        builder.UseSetting(Application.DatabaseSetting, connection);
+        builder.UseSetting(Application.DatabaseSetting, Connection);
         builder.UseSetting(Application.HostSetting, TemplateDatabase.HostFolder);
         builder.UseSetting(Application.KeySetting, TemplateDatabase.KeyFile);
         builder.UseEnvironment("Production");

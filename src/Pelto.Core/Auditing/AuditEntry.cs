@@ -28,6 +28,9 @@ public static class AuditKinds
     /// <summary>A secret was shown.</summary>
     public const string Showing = "showing";
 
+    /// <summary>Another key of secrets is in use: entries before carry seals that nobody here can check.</summary>
+    public const string Key = "key";
+
     /// <summary>Somebody signed in or out, or could not.</summary>
     public const string SignIn = "sign-in";
 
@@ -42,6 +45,7 @@ public static class AuditKinds
         (Release, "Releases"),
         (People, "People and rights"),
         (SignIn, "Signing in"),
+        (Key, "Key of secrets"),
     ];
 }
 

@@ -33,7 +33,10 @@ public sealed record AuditSearch(
 /// <param name="Head">The digest of the last entry that holds.</param>
 /// <param name="Broken">The number of the first entry that does not hold; null when all do.</param>
 /// <param name="Why">What is wrong there.</param>
-public sealed record AuditCheck(long Entries, string Head, long? Broken = null, string? Why = null);
+/// <param name="Unsealed">
+/// How many at the beginning carry the seal of a key that was lost: that they follow each other is all that can be shown of them.
+/// </param>
+public sealed record AuditCheck(long Entries, string Head, long? Broken = null, string? Why = null, long Unsealed = 0);
 
 /// <summary>Finds entries of the audit, and goes through its chain.</summary>
 public sealed class AuditReader(IDbContextFactory<PeltoContext> contexts, AuditTrail trail)
@@ -70,24 +73,28 @@ public sealed class AuditReader(IDbContextFactory<PeltoContext> contexts, AuditT
 
     /// <summary>
     /// Goes through all entries: whether each follows the one before, says what it said when it was written, and carries the seal of this
-    /// installation.
+    /// installation, or comes before one that says, under such a seal, that the key is another from then on.
     /// </summary>
     public async Task<AuditCheck> CheckAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        var (number, head) = (0L, AuditEntry.Beginning);
+        var (number, head, unsealed) = (0L, AuditEntry.Beginning, 0L);
         await foreach (var row in context.Audit.AsNoTracking().OrderBy(row => row.Number).AsAsyncEnumerable().WithCancellation(cancel))
         {
             if (row.Number != number + 1)
                 return new(number, head, number + 1, $"Entry {number + 1} is missing.");
             if (row.ToEntry().Hash(head) != row.Hash)
                 return new(number, head, row.Number, $"Entry {row.Number} is not as it was written, or does not follow the one before it.");
-            if (!trail.IsSeal(row.Hash, row.Seal))
-                return new(number, head, row.Number, $"Entry {row.Number} was not written by this installation.");
-            (number, head) = (row.Number, row.Hash);
+            var isOurs = trail.IsSeal(row.Hash, row.Seal);
+            if (isOurs ? unsealed == number && number > 0 && row.Kind != AuditKinds.Key : unsealed < number)
+                return NotOurs(isOurs ? 1 : row.Number);
+            (number, head, unsealed) = (row.Number, row.Hash, isOurs ? unsealed : row.Number);
         }
 
-        return new(number, head);
+        return unsealed == number && number > 0 ? NotOurs(1) : new(number, head, Unsealed: unsealed);
+
+        AuditCheck NotOurs(long at) =>
+            new(at - 1, at == 1 ? AuditEntry.Beginning : head, at, $"Entry {at} was not written by this installation.");
     }
 
     private static IQueryable<AuditRow> Filtered(PeltoContext context, AuditSearch search)

@@ -3,6 +3,9 @@ using System.Text;
 
 namespace Pelto.Data.Definitions;
 
+/// <summary>The key of secrets cannot be used, with what is wrong and what to do.</summary>
+public sealed class KeyException(string message) : Exception(message);
+
 /// <summary>
 /// Encrypts secrets with AES-256-GCM (NIST SP 800-38D), under a key that is in a file and not in the database: a copy of the database alone
 /// tells none.
@@ -12,17 +15,21 @@ public sealed class Secrets
     private const string Prefix = "1:";
     private const int NonceSize = 12;
     private const int TagSize = 16;
+    private const int KeySize = 32;
     private readonly byte[] key;
 
     /// <summary>Reads the key, or makes one when there is no file yet.</summary>
     /// <param name="file">The file that holds it, for the owner's eyes only.</param>
+    /// <exception cref="KeyException">The file holds no key.</exception>
     public Secrets(string file)
     {
         if (!File.Exists(file))
             Make(file);
-        key = Convert.FromHexString(File.ReadAllText(file).Trim());
-        if (key.Length != 32)
-            throw new CryptographicException($"The key of secrets in {Path.GetFileName(file)} is not 32 bytes long.");
+        key = Read(File.ReadAllText(file).Trim())
+            ?? throw new KeyException(
+                $"The file {Path.GetFileName(file)} holds no key of secrets: 64 hexadecimal digits are wanted. "
+                    + "Put back the one from before."
+            );
     }
 
     /// <summary>Encrypts, bound to a place: what is copied to another place cannot be read there.</summary>
@@ -75,6 +82,9 @@ public sealed class Secrets
         }
     }
 
+    private static byte[]? Read(string text) =>
+        text.Length == 2 * KeySize && text.All(char.IsAsciiHexDigit) ? Convert.FromHexString(text) : null;
+
     // Several nodes may start at once: the first to put the file in place decides.
     private static void Make(string file)
     {
@@ -84,7 +94,7 @@ public sealed class Secrets
         if (!OperatingSystem.IsWindows())
             options.UnixCreateMode = UnixFileMode.UserRead | UnixFileMode.UserWrite;
         using (var stream = new FileStream(fresh, options))
-            stream.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(32))));
+            stream.Write(Encoding.ASCII.GetBytes(Convert.ToHexStringLower(RandomNumberGenerator.GetBytes(KeySize))));
         try
         {
             File.Move(fresh, file, overwrite: false);

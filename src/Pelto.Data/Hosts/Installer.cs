@@ -23,6 +23,7 @@ public sealed class Installer(
     HostReader reader,
     HostVersions hosts,
     QueryRole queries,
+    KeyCheck key,
     ILookupNormalizer normalizer,
     TimeProvider clock
 )
@@ -62,6 +63,7 @@ public sealed class Installer(
         {
             await using var context = database.NewContext();
             await MigrateAsync(context, cancel);
+            await key.EnsureAsync(context, cancel);
             await MakeFunctionsAsync(guard, cancel);
             if (!await context.Releases.AnyAsync(cancel))
                 await InstallAsync(context, cancel);
@@ -179,6 +181,15 @@ public sealed class Installer(
             throw new HostException(
                 $"This database holds an earlier {Host.Label} {Host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset."
             );
+    }
+
+    /// <summary>Goes on with the key of secrets that is here, when the one from before is lost; false when it is that one.</summary>
+    public async Task<bool> TakeKeyAsync(CancellationToken cancel = default)
+    {
+        await using var context = database.NewContext();
+        var taken = await key.TakeAsync(context, cancel);
+        await EnsureAsync(cancel);
+        return taken;
     }
 
     /// <summary>Drops all that Pelto keeps in this database, then makes it anew.</summary>

@@ -38,7 +38,6 @@ public sealed class Drafts(
     TimeProvider clock
 )
 {
-    // Any number that no other lock of the application uses.
     /// <summary>How many columns a table of what is added takes before the next is begun; tests have further tables sooner.</summary>
     internal int ColumnsInATable { get; set; } = Placing.MaxHeld;
 
@@ -92,11 +91,13 @@ public sealed class Drafts(
         return await context.Drafts.OrderByDescending(row => row.Version).ToListAsync(cancel);
     }
 
-    /// <summary>How many changes there were since the last release.</summary>
+    /// <summary>How many changes there were since the last release; none when they took one another back.</summary>
     public async Task<int> CountAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Drafts.CountAsync(cancel);
+        var newest = await context.Drafts.OrderByDescending(row => row.Version).Select(row => row.Definition).FirstOrDefaultAsync(cancel);
+        var live = await context.Releases.OrderByDescending(row => row.Number).Select(row => row.Definition).FirstAsync(cancel);
+        return newest is null || newest == live ? 0 : await context.Drafts.CountAsync(cancel);
     }
 
     /// <summary>Changes the draft.</summary>

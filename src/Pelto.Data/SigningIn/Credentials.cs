@@ -2,7 +2,6 @@ using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Identity;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.Options;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
@@ -16,6 +15,7 @@ public sealed class Credentials(
     People people,
     Secrets secrets,
     AuditTrail audit,
+    IPasswordHasher<Person> hasher,
     TimeProvider clock
 )
 {
@@ -28,12 +28,9 @@ public sealed class Credentials(
     private const int RecoveryLength = 25;
     private static readonly TimeSpan InvitationLasts = TimeSpan.FromDays(3);
 
-    // PBKDF2 with HMAC-SHA-512 (RFC 8018), as often as OWASP's password storage cheat sheet asks (210,000; from memory).
-    private static readonly PasswordHasher<Person> Hasher = new(Options.Create(new PasswordHasherOptions { IterationCount = 210_000 }));
-
     // What is compared when there is nobody of a name, so that it takes as long.
-    private static readonly Lazy<string> NobodysHash = new(static () =>
-        Hasher.HashPassword(new(), Convert.ToHexString(RandomNumberGenerator.GetBytes(16)))
+    private readonly Lazy<string> nobodysHash = new(() =>
+        hasher.HashPassword(new(), Convert.ToHexString(RandomNumberGenerator.GetBytes(16)))
     );
 
     /// <summary>
@@ -46,7 +43,15 @@ public sealed class Credentials(
         var person = await context
             .Users.AsNoTracking()
             .FirstOrDefaultAsync(one => one.UserName == wanted && !one.Disabled && one.PasswordSetAt != null, cancel);
-        var isRight = await Hashing.RunAsync(() => IsRight(person?.PasswordHash ?? NobodysHash.Value, password), cancel);
+        var isRight = await Hashing.RunAsync(
+            () =>
+            {
+                // Made for everybody, or else the first who is nobody would take twice as long.
+                var nobodys = nobodysHash.Value;
+                return IsRight(person?.PasswordHash ?? nobodys, password);
+            },
+            cancel
+        );
         return isRight && person is not null ? (person.Id, person.TotpKey is not null) : null;
     }
 
@@ -59,20 +64,19 @@ public sealed class Credentials(
         await using var context = await contexts.CreateDbContextAsync(cancel);
         if (
             await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.Id == id && !one.Disabled, cancel)
-                is not { TotpKey: { } stored } person
-            || KeyOf(person.Id, stored) is not { } key
+            is not { TotpKey: { } stored } person
         )
             return false;
 
         // Taken in one statement, so that a code that is sent twice at once counts once.
-        if (SecondFactor.StepOf(key, code, clock.GetUtcNow(), person.TotpStep) is { } step)
+        if (KeyOf(person.Id, stored) is { } key && SecondFactor.StepOf(key, code, clock.GetUtcNow(), person.TotpStep) is { } step)
             return await context
                     .Users.Where(one => one.Id == id && one.TotpStep < step)
                     .ExecuteUpdateAsync(set => set.SetProperty(one => one.TotpStep, step), cancel) == 1;
+        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         var digest = RecoveryDigest(id, code);
         if (await context.RecoveryCodes.Where(row => row.PersonId == id && row.Digest == digest).ExecuteDeleteAsync(cancel) != 1)
             return false;
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
         await audit.WriteAsync(
             context,
             new(id, person.FullName, []),
@@ -128,7 +132,7 @@ public sealed class Credentials(
     {
         var person = await context.Users.FirstAsync(one => one.Id == viewer.Id, cancel);
         (person.PasswordHash, person.PasswordSetAt, person.SecurityStamp) = (
-            await Hashing.RunAsync(() => Hasher.HashPassword(person, PasswordRules.Normal(password)), cancel),
+            await Hashing.RunAsync(() => hasher.HashPassword(person, PasswordRules.Normal(password)), cancel),
             clock.GetUtcNow(),
             Guid.NewGuid().ToString()
         );
@@ -306,12 +310,12 @@ public sealed class Credentials(
 
     private byte[]? KeyOf(Guid id, string stored) => secrets.Open(stored, TotpPlace + id) is { } hex ? Convert.FromHexString(hex) : null;
 
-    private static bool IsRight(string hash, string password)
+    private bool IsRight(string hash, string password)
     {
         try
         {
             return password.Length <= PasswordRules.Most * 4
-                && Hasher.VerifyHashedPassword(new(), hash, PasswordRules.Normal(password)) != PasswordVerificationResult.Failed;
+                && hasher.VerifyHashedPassword(new(), hash, PasswordRules.Normal(password)) != PasswordVerificationResult.Failed;
         }
         catch (ArgumentException)
         {
