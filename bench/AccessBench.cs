@@ -1,11 +1,9 @@
 using System.Diagnostics;
-using System.Globalization;
 using System.Net.Http.Json;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 
 namespace Pelto.Bench;
 

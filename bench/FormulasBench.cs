@@ -1,11 +1,8 @@
 using System.Diagnostics;
-using System.Globalization;
 using System.Net.Http.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
 
 namespace Pelto.Bench;
 

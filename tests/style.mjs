@@ -8,13 +8,13 @@ const longest = 140;
 const most = 400;
 
 // How many lines are longer still, by what they end with. A new one takes that an old one goes; the numbers only get smaller.
-const longLines = { cs: 750, cshtml: 628, css: 141, js: 68, mjs: 244 };
+const longLines = { cs: 746, cshtml: 626, css: 141, js: 67, mjs: 244 };
 
 // How many files outside of Values/Kinds name a kind by its class, instead of asking it. It only gets smaller.
 const namingKinds = 1;
 
 // How many files are longer than wanted, since the formatter breaks lines; it only gets smaller. None is twice as long.
-const longFiles = 34;
+const longFiles = 31;
 
 const files = execFileSync('git', ['ls-files', '-co', '--exclude-standard', 'src', 'tests', 'bench'], { cwd: root, encoding: 'utf8' }).split('\n')
   .filter(file => /\.(cs|cshtml|css|js|mjs)$/.test(file) && !/\/(Migrations|Compiled|lib)\/|\.min\./.test(file))

@@ -1,6 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-
 namespace Pelto.Data;
 
 /// <summary>Refuses what somebody may not do at all, before anything is read or written for them.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Data;
 
 /// <summary>The catalogues that were built or asked for last, by what they were built of: a few, so that memory stays as it is.</summary>

@@ -1,7 +1,4 @@
-using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Records;
 

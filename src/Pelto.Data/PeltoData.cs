@@ -2,7 +2,6 @@ using Microsoft.AspNetCore.Identity;
 using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Options;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Jobs;
 using Pelto.Data.Queries;
@@ -36,6 +35,7 @@ public static class PeltoData
         services.AddSingleton(TimeProvider.System);
         services.AddSingleton(_ => new HostReader(hostFolder));
         services.AddSingleton<HostVersions>();
+        services.AddSingleton<SampleCompany>();
         services.AddSingleton<RecordModels>();
         services.AddSingleton<RecordReader>();
         services.AddSingleton<RecordWriter>();
@@ -87,9 +87,11 @@ public static class PeltoData
             new PasswordHasher<Person>(Options.Create(new PasswordHasherOptions { IterationCount = PasswordIterations }))
         );
         services.AddSingleton<Credentials>();
+        services.AddSingleton<WaysInReader>();
         services.AddSingleton<SignInTries>();
         services.AddSingleton<ILookupNormalizer, UpperInvariantLookupNormalizer>();
         services.AddSingleton<PeopleAdmin>();
+        services.AddSingleton<PeopleSettings>();
         services.AddSingleton<Presences>();
         services.AddSingleton<PersonalArrangements>();
         services.AddSingleton<Installer>(provider => ActivatorUtilities.CreateInstance<Installer>(provider));

@@ -5,14 +5,9 @@ using Microsoft.AspNetCore.HostFiltering;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.AspNetCore.Mvc;
-using Pelto.Core.Access;
-using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.SigningIn;
 using Pelto.Web.Api;
-using Pelto.Web.Components;
 using Pelto.Web.Live;
 using Pelto.Web.Pages;
 
@@ -49,6 +44,9 @@ public static class Application
     public static WebApplication Build(string[] args)
     {
         var builder = WebApplication.CreateBuilder(args);
+        // Who reads along gets lines; what collects them gets an object for each.
+        if (Console.IsOutputRedirected)
+            builder.Logging.AddJsonConsole(static json => (json.UseUtcTimestamp, json.TimestampFormat) = (true, "O"));
         AddServices(builder);
         var app = builder.Build();
         Use(app);
@@ -102,6 +100,7 @@ public static class Application
         services.Configure<MvcOptions>(options =>
         {
             options.MaxModelBindingCollectionSize = MaxInputs;
+            options.ModelBinderProviders.Insert(0, new TextBinder());
             options.Filters.Add<KnownHandlers>();
             options.Filters.Add<ShownDefinitions>();
         });
@@ -169,6 +168,8 @@ public static class Application
         services.AddScoped<FieldSamples>();
         services.AddScoped<FieldFormulas>();
         services.AddScoped<FieldPreviews>();
+        services.AddScoped<QueryTrying>();
+        services.AddScoped<RoleEditing>();
         services.AddScoped<FieldProofs>();
         services.AddScoped<FieldLives>();
         services.AddSingleton<AccessGaps>();

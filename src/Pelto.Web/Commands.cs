@@ -1,5 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.SigningIn;
 

@@ -1,4 +1,3 @@
-using Pelto.Core.Access;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;

@@ -1,9 +1,4 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
-using Pelto.Core.Values;
-using Pelto.Data;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Web;
 
@@ -77,6 +72,14 @@ public sealed class CurrentRequest(IHttpContextAccessor accessor, Catalogues cat
 
     /// <summary>A record type that this person may see, or null.</summary>
     public RecordType? Find(string type) => Catalogue.Find(type) is { } found && Viewer.MayRead(found) ? found : null;
+
+    /// <summary>The record type that the address names. Throws where <see cref="TryAddress"/> has not found one.</summary>
+    public RecordType Type => type ?? throw new InvalidOperationException("This address names no record type.");
+
+    private RecordType? type;
+
+    /// <summary>True when this person may see the record type of a code: the one of the address from here on.</summary>
+    public bool TryAddress(string code) => (type = Find(code)) is not null;
 
     /// <summary>The conventions in which this person reads and writes.</summary>
     public Locale Locale => viewer is not null || IsSignedIn ? Viewer.Locale : Locale.International;

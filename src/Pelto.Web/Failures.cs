@@ -1,6 +1,5 @@
 using Microsoft.AspNetCore.Diagnostics;
 using Microsoft.AspNetCore.Http.Extensions;
-using Pelto.Data;
 using Pelto.Data.Database;
 using Pelto.Web.Api;
 

@@ -1,5 +1,4 @@
 using Pelto.Data.Jobs;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 

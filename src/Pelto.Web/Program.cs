@@ -1,5 +1,4 @@
 using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Web;
 

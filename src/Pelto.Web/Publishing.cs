@@ -1,5 +1,3 @@
-using Pelto.Data.Releases;
-
 namespace Pelto.Web;
 
 /// <summary>

@@ -1,8 +1,6 @@
-using System.Globalization;
 using System.Threading.RateLimiting;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.RateLimiting;
-using Pelto.Data.Records;
 using Pelto.Web.Api;
 
 namespace Pelto.Web;

@@ -1,8 +1,5 @@
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
-using Pelto.Core.Access;
 using Pelto.Core.Elements;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 

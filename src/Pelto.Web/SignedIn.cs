@@ -2,8 +2,6 @@ using System.Security.Claims;
 using Microsoft.AspNetCore.Authentication;
 using Microsoft.AspNetCore.Authentication.Cookies;
 using Microsoft.AspNetCore.Identity;
-using Pelto.Core.Access;
-using Pelto.Data;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web;

@@ -1,6 +1,4 @@
-using Pelto.Data;
 using Pelto.Data.Hosts;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web;
 

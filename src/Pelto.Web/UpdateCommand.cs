@@ -1,9 +1,5 @@
-using Pelto.Core.Access;
 using Pelto.Core.Updates;
-using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
-using Pelto.Data.Releases;
 using Pelto.Web.Pages;
 
 namespace Pelto.Web;

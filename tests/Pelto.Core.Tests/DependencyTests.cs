@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Xunit;
-
 namespace Pelto.Core.Tests;
 
 public sealed class DependencyTests

@@ -1,8 +1,5 @@
 using Pelto.Core.Access;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Tests;
 

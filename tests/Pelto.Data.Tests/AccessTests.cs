@@ -1,10 +1,6 @@
 using Pelto.Core.Access;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

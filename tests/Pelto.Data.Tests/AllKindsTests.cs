@@ -1,10 +1,5 @@
 using CsCheck;
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

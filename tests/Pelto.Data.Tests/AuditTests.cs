@@ -1,13 +1,9 @@
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
 using Pelto.Data.Jobs;
-using Pelto.Data.Records;
 using Pelto.Data.Releases;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

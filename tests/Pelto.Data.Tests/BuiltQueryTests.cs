@@ -1,12 +1,7 @@
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,12 +1,6 @@
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
-using Pelto.Data.Records;
 using Pelto.Data.Releases;
 using Pelto.Data.Storage;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

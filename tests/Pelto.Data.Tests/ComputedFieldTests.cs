@@ -1,11 +1,5 @@
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

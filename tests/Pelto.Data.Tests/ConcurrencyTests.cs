@@ -1,9 +1,5 @@
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,8 +1,6 @@
-using System.Globalization;
 using System.Text;
 using OtpNet;
 using Pelto.Data.SigningIn;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,11 +1,5 @@
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

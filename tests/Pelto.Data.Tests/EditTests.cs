@@ -1,7 +1,4 @@
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,11 +1,5 @@
 using System.Net;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

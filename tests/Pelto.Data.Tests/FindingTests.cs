@@ -1,7 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
-using Xunit;
-
 namespace Pelto.Data.Tests;
 
 /// <summary>What stands beside number and name where one chooses, and finding by it.</summary>

@@ -1,7 +1,5 @@
 using System.Reflection;
 using ArchUnitNET.Loader;
-using Pelto.Core.Catalog;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

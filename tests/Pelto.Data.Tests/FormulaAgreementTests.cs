@@ -1,12 +1,8 @@
-using System.Globalization;
 using CsCheck;
 using Npgsql;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
 using Pelto.Data.Expressions;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,12 +1,7 @@
 using System.Diagnostics;
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,13 +1,8 @@
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Queries;
 using Pelto.Core.Updates;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Data.Queries;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

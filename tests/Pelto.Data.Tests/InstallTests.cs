@@ -1,13 +1,8 @@
-using System.Globalization;
 using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Infrastructure;
 using Microsoft.EntityFrameworkCore.Metadata;
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
 using Pelto.Tests;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,14 +1,9 @@
-using Microsoft.Extensions.DependencyInjection;
 using OtpNet;
 using Pelto.Core.Auditing;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
-using Pelto.Data.Records;
 using Pelto.Data.SigningIn;
 using Pelto.Tests;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

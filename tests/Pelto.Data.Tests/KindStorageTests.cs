@@ -1,7 +1,5 @@
 using CsCheck;
 using Npgsql;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

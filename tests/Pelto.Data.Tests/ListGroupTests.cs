@@ -1,9 +1,5 @@
 using Pelto.Core.Access;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

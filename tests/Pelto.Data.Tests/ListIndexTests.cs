@@ -1,11 +1,6 @@
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,15 +1,9 @@
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
 using Pelto.Data.Queries;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,10 +1,5 @@
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
-using Pelto.Data.Records;
 using Pelto.Data.Releases;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

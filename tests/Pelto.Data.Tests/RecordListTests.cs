@@ -1,7 +1,3 @@
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Xunit;
-
 namespace Pelto.Data.Tests;
 
 public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>

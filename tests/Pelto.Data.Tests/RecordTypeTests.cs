@@ -1,14 +1,7 @@
-using System.Globalization;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Records;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

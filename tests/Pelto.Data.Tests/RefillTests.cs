@@ -1,9 +1,4 @@
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
-using Pelto.Data.Records;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,16 +1,10 @@
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
-using Pelto.Data.Records;
 using Pelto.Data.Releases;
 using Pelto.Tests;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,14 +1,9 @@
 using System.Diagnostics;
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Releases;
 using Pelto.Core.Updates;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Hosts;
-using Pelto.Data.Records;
 using Pelto.Data.Releases;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

@@ -1,10 +1,6 @@
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
-using Xunit;
 
 namespace Pelto.Data.Tests;
 

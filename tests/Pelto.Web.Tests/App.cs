@@ -1,19 +1,15 @@
-using System.Net;
 using System.Net.Http.Headers;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
 using AngleSharp.Html.Dom;
 using AngleSharp.Html.Parser;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
-using Microsoft.Extensions.DependencyInjection;
 using Microsoft.Extensions.Logging;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
 using Pelto.Data.SigningIn;
 using Pelto.Tests;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,5 +1,4 @@
 using AngleSharp.Html.Parser;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

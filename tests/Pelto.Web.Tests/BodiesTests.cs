@@ -1,11 +1,7 @@
-using System.Net;
 using System.Net.Http.Headers;
 using System.Text;
-using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Routing;
-using Microsoft.Extensions.DependencyInjection;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

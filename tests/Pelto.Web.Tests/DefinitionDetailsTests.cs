@@ -3,11 +3,9 @@ using System.Text.Json;
 using System.Text.Json.Serialization;
 using Pelto.Core.Access;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Data.Hosts;
 using Pelto.Tests;
 using Pelto.Web.Components;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,18 +1,14 @@
-using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Http;
 using Microsoft.AspNetCore.Mvc.Infrastructure;
 using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.Mvc.RazorPages.Infrastructure;
 using Microsoft.AspNetCore.Routing;
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Rights;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,7 +1,4 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Web.Pages;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

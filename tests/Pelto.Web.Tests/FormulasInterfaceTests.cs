@@ -1,7 +1,3 @@
-using System.Net;
-using System.Text.Json.Nodes;
-using Xunit;
-
 namespace Pelto.Web.Tests;
 
 /// <summary>Formulas through the programming interface: tried on nothing, on records, and on values that are sent.</summary>

@@ -1,7 +1,4 @@
-using System.Net;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

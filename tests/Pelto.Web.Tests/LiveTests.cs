@@ -1,10 +1,8 @@
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Data;
 using Pelto.Data.Definitions;
 using Pelto.Data.Releases;
 using Pelto.Tests;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

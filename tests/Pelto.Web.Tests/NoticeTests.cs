@@ -1,10 +1,6 @@
-using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Data;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,7 +1,4 @@
-using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

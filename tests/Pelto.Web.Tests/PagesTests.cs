@@ -1,14 +1,9 @@
-using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
 using Microsoft.AspNetCore.Mvc.ApplicationParts;
 using Microsoft.AspNetCore.Mvc.Razor.Compilation;
 using Microsoft.AspNetCore.Routing;
-using Microsoft.Extensions.DependencyInjection;
-using Pelto.Core.Values;
 using Pelto.Data.Database;
 using Pelto.Web.Components;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,11 +1,7 @@
-using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Rights;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

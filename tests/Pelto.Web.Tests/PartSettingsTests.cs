@@ -1,5 +1,4 @@
 using Pelto.Web.Components;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

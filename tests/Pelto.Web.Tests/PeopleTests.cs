@@ -1,15 +1,11 @@
-using System.Net;
 using System.Text.Json;
-using System.Text.Json.Nodes;
 using Json.Schema;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Definitions;
 using Pelto.Data.Releases;
 using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,11 +1,8 @@
-using System.Net;
 using Microsoft.AspNetCore.Builder;
 using Microsoft.AspNetCore.Hosting;
 using Microsoft.AspNetCore.Mvc.Testing;
-using Microsoft.Extensions.DependencyInjection;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,9 +1,6 @@
-using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
 using Json.Schema;
 using Microsoft.OpenApi;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,7 +1,5 @@
-using System.Net;
 using System.Net.Http.Json;
 using AngleSharp.Dom;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

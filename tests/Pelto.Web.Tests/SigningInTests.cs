@@ -1,18 +1,14 @@
-using System.Net;
 using System.Text.RegularExpressions;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.Extensions.DependencyInjection;
 using OtpNet;
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data;
 using Pelto.Data.Auditing;
 using Pelto.Data.Definitions;
-using Pelto.Data.Hosts;
 using Pelto.Data.Releases;
 using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,9 +1,7 @@
-using System.Net;
 using System.Net.Http.Json;
 using AngleSharp.Dom;
 using AngleSharp.Html.Dom;
 using AngleSharp.Html.Parser;
-using Xunit;
 
 namespace Pelto.Web.Tests;
 

@@ -1,8 +1,6 @@
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Data;
 using Pelto.Data.Hosts;
-using Xunit;
 
 [assembly: AssemblyFixture(typeof(Pelto.Tests.TemplateDatabase))]
 

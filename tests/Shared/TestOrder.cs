@@ -1,4 +1,3 @@
-using Xunit;
 using Xunit.Sdk;
 using Xunit.v3;
 

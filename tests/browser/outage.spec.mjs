@@ -46,6 +46,11 @@ test('the database is stopped twenty times while people save: the server goes on
     over = true;
     await Promise.all(work);
     expect(ended, 'the server ended').toBe(null);
+
+    // What it put down meanwhile is one JSON object a line, for what collects it.
+    const log = pelto.log.trim().split('\n').map(line => JSON.parse(line));
+    expect(log.map(entry => `${entry.LogLevel} ${entry.Category}`)).toContain('Warning Pelto.Web.Live.ReleaseListener');
+    expect(log.every(entry => new Date(entry.Timestamp).getTime() > 0 && entry.Message)).toBe(true);
     expect(confirmed.size).toBe(orders.length);
     expect([...statuses.keys()].filter(status => ![0, 200, 503].includes(status)), JSON.stringify([...statuses])).toEqual([]);
     for (const order of orders) {

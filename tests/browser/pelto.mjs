@@ -60,7 +60,9 @@ export class Pelto {
   }
 
   async serve() {
-    this.child = spawn('dotnet', [dll, '--contentRoot', join(root, 'src/Pelto.Web'), '--urls', this.url], { stdio: ['ignore', 'ignore', 'inherit'], env: settings(this.database, this.cluster && `Host=127.0.0.1;Port=${this.cluster.port};Username=pelto;Password=none`) });
+    this.child = spawn('dotnet', [dll, '--contentRoot', join(root, 'src/Pelto.Web'), '--urls', this.url], { stdio: ['ignore', 'pipe', 'inherit'], env: settings(this.database, this.cluster && `Host=127.0.0.1;Port=${this.cluster.port};Username=pelto;Password=none`) });
+    this.log = '';
+    this.child.stdout.setEncoding('utf8').on('data', text => { this.log += text; });
     for (let i = 0; i < 1200; i++) {
       if (await fetch(`${this.url}/health/ready`).then(answer => answer.ok, () => false)) return;
       await new Promise(done => setTimeout(done, 100));

@@ -104,8 +104,8 @@ test('"After I save" leaves the form alone until it is saved', async ({ person }
 test('a release that does not touch the screen says nothing', async ({ person }) => {
   const eero = await person(pelto, 'Eero Lahdenmaa');
   await eero.goto(`${pelto.url}/records/partner/21`);
-  await eero.waitForTimeout(300);
+  const asked = eero.waitForResponse(/\/live\/changes/);
   await pelto.publish({ recordType: 'item', code: 'shelf', label: 'Shelf', kind: 'text' });
-  await eero.waitForTimeout(800);
+  expect((await (await asked).json()).isAny).toBe(false);
   await expect(eero.getByText(/is live/)).toHaveCount(0);
 });

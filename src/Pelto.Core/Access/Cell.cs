@@ -1,6 +1,4 @@
 using System.Text.Json.Nodes;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Access;
 

@@ -1,5 +1,4 @@
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Access;
 

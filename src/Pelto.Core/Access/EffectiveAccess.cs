@@ -1,5 +1,4 @@
 using System.Collections.Concurrent;
-using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Access;
 

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Access;
 
 /// <summary>Something about access that the administrator should know of.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Access;
 
 /// <summary>Guards and grants in words.</summary>

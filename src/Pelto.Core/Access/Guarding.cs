@@ -1,6 +1,5 @@
 using System.Collections.Concurrent;
 using System.Runtime.CompilerServices;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 
 namespace Pelto.Core.Access;

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Access;
 
 /// <summary>The guards and grants of a catalogue.</summary>

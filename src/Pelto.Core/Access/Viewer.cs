@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Access;
 
 /// <summary>The person for whom something is read or written. The store gives nothing without one.</summary>

@@ -1,7 +1,5 @@
 using System.Text.Json;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Auditing;
 

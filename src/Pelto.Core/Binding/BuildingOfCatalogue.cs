@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Binding;
 
 /// <summary>What builds a catalogue.</summary>

@@ -1,10 +1,8 @@
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Binding;
 

@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Binding;
 
 /// <summary>Binds what a host says of documents to its record types and fields, and says what does not fit.</summary>

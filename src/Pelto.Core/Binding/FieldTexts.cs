@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Binding;
 
 /// <summary>What a field is called, in each language, and its code.</summary>

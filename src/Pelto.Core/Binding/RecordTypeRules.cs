@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Binding;
 
 /// <summary>Says what is wrong with the definitions of user-defined record types.</summary>

@@ -1,5 +1,3 @@
-using System.Globalization;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>

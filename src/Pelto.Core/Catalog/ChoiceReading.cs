@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>A choice read from what was pasted, with what was noticed about it.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>A document type's states, bound to its field.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>The exchange rates of the ERP: how much of a currency one unit of the base is worth, from a day on.</summary>

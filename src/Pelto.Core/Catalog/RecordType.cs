@@ -1,5 +1,4 @@
 using System.Diagnostics.CodeAnalysis;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Catalog;
 

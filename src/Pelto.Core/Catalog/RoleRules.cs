@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Catalog;
 
 /// <summary>Holds roles that a site adds to what they have to say.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Definitions;
 
 /// <summary>A user-defined record type: what the site says of it. Its fields are added fields, like those of any other type.</summary>

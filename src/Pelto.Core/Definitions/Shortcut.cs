@@ -21,6 +21,7 @@ public sealed record Shortcut : ISiteElement
     string ISiteElement.ElementId => Id;
 
     /// <summary>True when it leads away from Pelto.</summary>
+    [System.Text.Json.Serialization.JsonIgnore]
     public bool IsOutside => !Address.StartsWith('/');
 
     /// <summary>A new lasting id.</summary>

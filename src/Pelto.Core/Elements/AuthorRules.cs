@@ -1,6 +1,5 @@
 using Pelto.Core.Access;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 
 namespace Pelto.Core.Elements;

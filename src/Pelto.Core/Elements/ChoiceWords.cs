@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Elements;
 
 /// <summary>What is changed of choices, in words.</summary>

@@ -1,9 +1,7 @@
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Elements;
 

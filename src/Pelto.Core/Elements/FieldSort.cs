@@ -1,6 +1,5 @@
 using System.Text.Json;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Releases;
 

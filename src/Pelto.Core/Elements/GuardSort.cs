@@ -1,6 +1,5 @@
 using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 
 namespace Pelto.Core.Elements;

@@ -1,4 +1,3 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 

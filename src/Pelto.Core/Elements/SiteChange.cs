@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Elements;
 
 /// <summary>Access that somebody gains by a change.</summary>

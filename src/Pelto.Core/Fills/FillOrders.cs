@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Fills;
 
 /// <summary>The order in which fields are filled, so that each comes after what it reads.</summary>

@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>Looks names up, calculates types and says what does not fit, at its place.</summary>

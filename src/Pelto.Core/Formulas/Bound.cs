@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>What a formula reads while it runs: the record's header, the line at hand (if any), and all lines.</summary>

@@ -1,6 +1,3 @@
-using System.Globalization;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>Turns a bound tree into one delegate.</summary>

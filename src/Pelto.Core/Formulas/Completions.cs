@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>Something that can stand where somebody is typing in a formula.</summary>

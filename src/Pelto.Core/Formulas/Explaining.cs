@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>A part of a formula with what it gives on a record.</summary>

@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>A formula that is bound to the fields of a part and ready to run, in memory and in the database.</summary>

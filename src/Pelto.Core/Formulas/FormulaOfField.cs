@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>The formula of a field.</summary>

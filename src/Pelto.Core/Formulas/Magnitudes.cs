@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>How large a number a formula can give at most, as far as that can be told from the sizes of the fields that it reads.</summary>

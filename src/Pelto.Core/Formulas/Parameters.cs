@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>Finds the parameters of what stands in a query, and what they must be to be compared with what they meet.</summary>

@@ -1,6 +1,4 @@
 using System.Runtime.CompilerServices;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 

@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>A part of a formula as SQL: what it gives, NULL for empty, and when it gives no value but an error.</summary>

@@ -1,6 +1,4 @@
 using System.Text;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 

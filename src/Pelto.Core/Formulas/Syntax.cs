@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>A node of a formula as written, before names are looked up.</summary>

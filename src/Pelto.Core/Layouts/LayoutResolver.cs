@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Layouts;
 
 /// <summary>Folds layers into a base screen. Pure: the same input gives the same screen.</summary>

@@ -1,5 +1,4 @@
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Layouts;
 

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Layouts;
 
 /// <summary>What a screen asks of what is sent from it, besides what definitions do.</summary>

@@ -1,9 +1,7 @@
 using System.Collections.Concurrent;
 using System.Text;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Layouts;
 

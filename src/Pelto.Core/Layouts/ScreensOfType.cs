@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Layouts;
 
 /// <summary>The screens of record types and public forms.</summary>

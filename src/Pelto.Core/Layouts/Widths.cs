@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Layouts;
 
 /// <summary>How wide a place has to be for what stands in it.</summary>

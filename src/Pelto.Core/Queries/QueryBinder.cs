@@ -1,6 +1,4 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Queries;
 

@@ -1,6 +1,4 @@
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
 

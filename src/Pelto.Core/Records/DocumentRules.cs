@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Records;
 
 /// <summary>What may still be done with a document that is confirmed: it can be cancelled, and nothing else.</summary>

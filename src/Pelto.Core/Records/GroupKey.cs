@@ -1,7 +1,3 @@
-using System.Globalization;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Records;
 
 /// <summary>How far the values of a field are put together before they make groups.</summary>

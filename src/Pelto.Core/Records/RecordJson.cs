@@ -1,9 +1,6 @@
-using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Records;
 

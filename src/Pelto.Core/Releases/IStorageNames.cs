@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Releases;
 
 /// <summary>What things are called in the database, as SQL writes it: said by the floor that reaches the database.</summary>

@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Releases;
 
 /// <summary>Decides in which of the tables beside its parts each added field is kept: see <see cref="AddedTables"/>.</summary>

@@ -1,4 +1,3 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
 

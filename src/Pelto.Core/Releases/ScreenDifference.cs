@@ -1,8 +1,6 @@
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Releases;
 

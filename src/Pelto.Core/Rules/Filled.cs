@@ -1,4 +1,3 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
 

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Rules;
 
 /// <summary>The public form of a record type.</summary>

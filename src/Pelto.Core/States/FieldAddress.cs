@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.States;
 
 /// <summary>A place in a record: a field of the header or of a line, or a line as a whole.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.States;
 
 /// <summary>What somebody may do with one record, and see of it.</summary>

@@ -1,7 +1,5 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.States;
 

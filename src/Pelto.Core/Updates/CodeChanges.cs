@@ -1,7 +1,4 @@
-using System.Globalization;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Updates;
 

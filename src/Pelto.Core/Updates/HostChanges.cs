@@ -1,5 +1,4 @@
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 
 namespace Pelto.Core.Updates;

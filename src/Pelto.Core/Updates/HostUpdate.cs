@@ -1,5 +1,4 @@
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 
 namespace Pelto.Core.Updates;
 

@@ -1,5 +1,3 @@
-using System.Globalization;
-
 namespace Pelto.Core.Values;
 
 /// <summary>Check characters: what a slip of the finger changes, they give away.</summary>

@@ -1,5 +1,3 @@
-using System.Globalization;
-
 namespace Pelto.Core.Values;
 
 /// <summary>One thing that definitions say of some kinds, such as a length.</summary>

@@ -1,5 +1,3 @@
-using System.Globalization;
-
 namespace Pelto.Core.Values;
 
 /// <summary>The language and country conventions in which somebody reads and writes, and the time zone that their clock shows.</summary>

@@ -1,5 +1,3 @@
-using System.Globalization;
-
 namespace Pelto.Core.Values;
 
 /// <summary>Reads the sizes that several kinds take. What cannot be is refused, and the nearest that can be is taken.</summary>

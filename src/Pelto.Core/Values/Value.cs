@@ -1,5 +1,3 @@
-using System.Globalization;
-
 namespace Pelto.Core.Values;
 
 /// <summary>What a value can be while Pelto works with it. Kinds of field map onto these few.</summary>

@@ -1,6 +1,4 @@
-using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Auditing;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Auditing;
 

@@ -1,12 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
-using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Storage;
-using Npgsql;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Auditing;
 
@@ -49,6 +44,14 @@ public sealed class AuditTrail(Secrets secrets, IDbContextFactory<PeltoContext> 
     /// <summary>Puts notes on record in the transaction that a context is in.</summary>
     public Task WriteAsync(PeltoContext context, Viewer viewer, IReadOnlyCollection<AuditNote> notes, CancellationToken cancel) =>
         WriteAsync((NpgsqlTransaction)context.Database.CurrentTransaction!.GetDbTransaction(), viewer, notes, cancel);
+
+    /// <summary>Saves what a context holds, puts on record what was done, and commits the transaction that it is in.</summary>
+    public async Task CommitAsync(PeltoContext context, Viewer by, AuditNote note, CancellationToken cancel)
+    {
+        await context.SaveChangesAsync(cancel);
+        await WriteAsync(context, by, [note], cancel);
+        await context.Database.CommitTransactionAsync(cancel);
+    }
 
     /// <summary>Puts something on record that changes nothing else.</summary>
     public async Task WriteAsync(NpgsqlDataSource source, Viewer viewer, AuditNote note, CancellationToken cancel)

@@ -1,8 +1,4 @@
-using System.Globalization;
-using Npgsql;
 using NpgsqlTypes;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 
 namespace Pelto.Data.Database;
 

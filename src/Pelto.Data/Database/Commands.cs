@@ -1,5 +1,3 @@
-using Npgsql;
-
 namespace Pelto.Data.Database;
 
 /// <summary>SQL of our own: made, run and read in one way, over whatever it goes.</summary>

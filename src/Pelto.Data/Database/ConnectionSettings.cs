@@ -1,5 +1,3 @@
-using Npgsql;
-
 namespace Pelto.Data.Database;
 
 /// <summary>What all connections have in common, whichever role they are of.</summary>

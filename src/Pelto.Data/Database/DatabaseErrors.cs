@@ -1,5 +1,3 @@
-using Npgsql;
-
 namespace Pelto.Data.Database;
 
 /// <summary>Tells the database's troubles apart.</summary>

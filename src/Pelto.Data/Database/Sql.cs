@@ -1,4 +1,3 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
 
 namespace Pelto.Data.Database;

@@ -1,8 +1,6 @@
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.Extensions.Logging;
-using Npgsql;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Definitions;
 

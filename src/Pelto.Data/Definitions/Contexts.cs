@@ -1,6 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-
 namespace Pelto.Data.Definitions;
 
 /// <summary>Contexts of our own tables.</summary>

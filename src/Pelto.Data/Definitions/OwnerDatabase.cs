@@ -1,7 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Data.Database;
-
 namespace Pelto.Data.Definitions;
 
 /// <summary>

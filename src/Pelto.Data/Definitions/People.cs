@@ -1,7 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
-
 namespace Pelto.Data.Definitions;
 
 /// <summary>A person as the sign-in page of the demo data shows them.</summary>
@@ -14,7 +10,7 @@ public sealed class People(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
     public async Task<bool> IsDemoAsync(CancellationToken cancel = default)
     {
         await using var context = await contexts.CreateDbContextAsync(cancel);
-        return await context.Settings.AnyAsync(setting => setting.Name == Hosts.Installer.DemoSetting && setting.Value == "yes", cancel);
+        return await context.Settings.AnyAsync(setting => setting.Name == SigningIn.DemoSetting.Setting && setting.Value == "yes", cancel);
     }
 
     /// <summary>All people with their roles.</summary>

@@ -1,10 +1,5 @@
-using System.Globalization;
 using System.Text.Json;
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Definitions;
 

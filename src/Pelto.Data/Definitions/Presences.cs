@@ -1,8 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Data.Database;
-
 namespace Pelto.Data.Definitions;
 
 /// <summary>Somebody at work now.</summary>

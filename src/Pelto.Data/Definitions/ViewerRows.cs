@@ -1,7 +1,4 @@
 using System.Text.Json;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Values;
 
 namespace Pelto.Data.Definitions;
 

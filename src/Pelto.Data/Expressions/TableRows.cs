@@ -1,6 +1,4 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Expressions;
 

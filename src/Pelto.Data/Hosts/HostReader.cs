@@ -2,7 +2,6 @@ using System.Text.Json;
 using System.Text.Json.Nodes;
 using Json.Schema;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 
 namespace Pelto.Data.Hosts;
 

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Data.Hosts;
 
 /// <summary>A version that stands in the folder and cannot be used.</summary>

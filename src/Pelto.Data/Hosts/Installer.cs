@@ -1,16 +1,9 @@
 using System.Security.Cryptography;
 using System.Text;
-using Microsoft.AspNetCore.Identity;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Records;
-using Pelto.Data.Storage;
 
 namespace Pelto.Data.Hosts;
 
@@ -20,19 +13,14 @@ namespace Pelto.Data.Hosts;
 public sealed class Installer(
     OwnerDatabase database,
     ApplicationRole application,
-    HostReader reader,
     HostVersions hosts,
     QueryRole queries,
     KeyCheck key,
-    ILookupNormalizer normalizer,
-    TimeProvider clock
+    SampleCompany sample
 )
 {
-    /// <summary>The setting that says that the people may be picked on the sign-in page.</summary>
-    public const string DemoSetting = "demo";
-
     // Seconds, for what may wait for another node.
-    private const int Patience = 300;
+    internal const int Patience = 300;
 
     private HostDescription Host => hosts.Installed;
 
@@ -66,7 +54,7 @@ public sealed class Installer(
             await key.EnsureAsync(context, cancel);
             await MakeFunctionsAsync(guard, cancel);
             if (!await context.Releases.AnyAsync(cancel))
-                await InstallAsync(context, cancel);
+                await sample.InstallAsync(context, cancel);
             else
                 await RefuseEarlierHostAsync(guard, cancel);
 
@@ -203,66 +191,5 @@ public sealed class Installer(
                 .Unhurried(Patience)
                 .RunAsync(cancel);
         await EnsureAsync(cancel);
-    }
-
-    // Release 1 is written last and with all the rest in one transaction: an installation that was cut short begins again from nothing.
-    private async Task InstallAsync(PeltoContext context, CancellationToken cancel)
-    {
-        var catalogue = Catalogue.Build(1, Host, SiteDefinition.Nothing);
-        await context.Database.OpenConnectionAsync(cancel);
-        await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        var connection = (NpgsqlConnection)context.Database.GetDbConnection();
-        await BaseTables.CreateAsync(catalogue, connection, cancel);
-        await new SampleData(reader, catalogue, connection).LoadAsync(cancel);
-        AddPeople(context);
-        context.Settings.Add(new() { Name = DemoSetting, Value = "yes" });
-        context.Releases.Add(
-            new()
-            {
-                Number = 1,
-                Definition = SiteDefinition.Nothing.ToJson(),
-                Comment = "As delivered.",
-                Summary = $"{Host.Label} {Host.Version}",
-                PublishedBy = "Pelto",
-                PublishedAt = clock.GetUtcNow(),
-            }
-        );
-        await context.SaveChangesAsync(cancel);
-        await transaction.CommitAsync(cancel);
-        await connection.Command("ANALYZE").Unhurried(Patience).RunAsync(cancel);
-    }
-
-    private void AddPeople(PeltoContext context)
-    {
-        var roles = Host.Roles.ToDictionary(
-            role => role.Code,
-            role => new Role
-            {
-                Id = Guid.CreateVersion7(),
-                Name = role.Code,
-                NormalizedName = normalizer.NormalizeName(role.Code),
-                Label = role.Label,
-            }
-        );
-        context.Roles.AddRange(roles.Values);
-        foreach (var (sample, position) in reader.People().Select((person, index) => (person, index)))
-        {
-            var person = new Person
-            {
-                Id = Guid.CreateVersion7(),
-                UserName = sample.SignIn,
-                NormalizedUserName = normalizer.NormalizeName(sample.SignIn),
-                FullName = sample.Name,
-                Position = position,
-                Language = sample.Language,
-                Zone = sample.Zone,
-                Company = sample.Company,
-                SecurityStamp = Guid.NewGuid().ToString(),
-            };
-            context.Users.Add(person);
-            context.UserRoles.AddRange(
-                sample.Roles.Select(role => new IdentityUserRole<Guid> { UserId = person.Id, RoleId = roles[role].Id })
-            );
-        }
     }
 }

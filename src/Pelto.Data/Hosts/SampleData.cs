@@ -1,10 +1,5 @@
-using System.Globalization;
 using CsvHelper;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Hosts;

@@ -1,9 +1,4 @@
-using System.Globalization;
-using Npgsql;
 using NpgsqlTypes;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Jobs;
 

@@ -1,13 +1,6 @@
-using System.Globalization;
 using System.Text.Json.Nodes;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Jobs;
 

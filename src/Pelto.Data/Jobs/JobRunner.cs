@@ -1,15 +1,8 @@
-using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;

@@ -1,11 +1,4 @@
-using System.Globalization;
 using CsvHelper;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Jobs;

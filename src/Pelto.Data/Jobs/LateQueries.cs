@@ -1,10 +1,7 @@
 using System.Text.Json;
-using Npgsql;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
 using Pelto.Data.Auditing;
-using Pelto.Data.Database;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;

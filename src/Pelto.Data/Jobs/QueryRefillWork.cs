@@ -1,10 +1,6 @@
 using System.Text.Json;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;

@@ -1,7 +1,4 @@
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Data.Database;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Jobs;

@@ -1,7 +1,4 @@
 using System.Text.Json;
-using Npgsql;
-using Pelto.Core.Catalog;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Jobs;
 

@@ -1,9 +1,5 @@
-using System.Globalization;
 using System.Text.RegularExpressions;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 

@@ -1,9 +1,4 @@
-using System.Globalization;
 using Microsoft.Extensions.Logging;
-using Npgsql;
-using Pelto.Core.Catalog;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Queries;
 

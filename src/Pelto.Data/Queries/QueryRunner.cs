@@ -1,12 +1,7 @@
 using System.Data;
 using System.Diagnostics;
-using System.Globalization;
 using System.Text.Json;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 

@@ -1,9 +1,6 @@
 using System.Text.RegularExpressions;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 

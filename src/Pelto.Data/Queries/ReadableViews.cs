@@ -1,11 +1,7 @@
-using System.Globalization;
 using System.Security.Cryptography;
 using System.Text;
 using System.Text.RegularExpressions;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
-using Pelto.Data.Database;
 using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Queries;

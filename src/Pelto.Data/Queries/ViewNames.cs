@@ -1,8 +1,5 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Queries;
 

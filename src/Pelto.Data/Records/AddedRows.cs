@@ -1,10 +1,4 @@
-using System.Globalization;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
 using NpgsqlTypes;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 

@@ -1,9 +1,3 @@
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
-
 namespace Pelto.Data.Records;
 
 /// <summary>A document in a chain.</summary>

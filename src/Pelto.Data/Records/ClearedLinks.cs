@@ -1,9 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Npgsql;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 

@@ -1,6 +1,4 @@
-using System.Globalization;
 using System.Text.Json;
-using Pelto.Core.Values;
 
 namespace Pelto.Data.Records;
 

@@ -2,13 +2,7 @@ using System.Net;
 using System.Net.Sockets;
 using System.Security.Cryptography;
 using System.Text.Json;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Records;
 

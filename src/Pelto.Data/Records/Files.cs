@@ -1,9 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-
 namespace Pelto.Data.Records;
 
 /// <summary>A file as it is kept.</summary>

@@ -1,10 +1,5 @@
-using System.Globalization;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
 using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;

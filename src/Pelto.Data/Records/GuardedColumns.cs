@@ -1,5 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;

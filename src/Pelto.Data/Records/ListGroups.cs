@@ -1,8 +1,4 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 

@@ -1,9 +1,3 @@
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
-
 namespace Pelto.Data.Records;
 
 /// <summary>The rows of a page, put together from what one statement or several give of them, in the same order.</summary>

@@ -1,12 +1,7 @@
 using System.Diagnostics.CodeAnalysis;
 using System.Text;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;

@@ -1,8 +1,3 @@
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;

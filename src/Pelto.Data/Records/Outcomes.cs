@@ -1,6 +1,3 @@
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 
 namespace Pelto.Data.Records;

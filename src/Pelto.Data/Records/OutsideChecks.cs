@@ -1,11 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
-
 namespace Pelto.Data.Records;
 
 /// <summary>

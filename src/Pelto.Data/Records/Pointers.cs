@@ -1,8 +1,3 @@
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Data.Database;
-
 namespace Pelto.Data.Records;
 
 /// <summary>Records that point to one record by one field.</summary>

@@ -1,10 +1,5 @@
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Fills;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Queries;
 
 namespace Pelto.Data.Records;

@@ -1,7 +1,4 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
 using Pelto.Data.Queries;
 
 namespace Pelto.Data.Records;

@@ -1,12 +1,6 @@
 using System.Text.Json;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using static Pelto.Data.Allowing;
 using static Pelto.Data.Records.SaveRefusals;
 

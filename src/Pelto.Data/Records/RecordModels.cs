@@ -1,12 +1,9 @@
 using System.Collections.Concurrent;
 using System.Data.Common;
-using Microsoft.EntityFrameworkCore;
 using Microsoft.EntityFrameworkCore.Diagnostics;
 using Microsoft.EntityFrameworkCore.Metadata;
 using Microsoft.Extensions.Caching.Memory;
 using Npgsql.EntityFrameworkCore.PostgreSQL.Metadata.Conventions;
-using Pelto.Core.Catalog;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Records;
 

@@ -1,9 +1,3 @@
-using System.Globalization;
-using Npgsql;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
-
 namespace Pelto.Data.Records;
 
 /// <summary>Numbers of records and ids of rows.</summary>

@@ -1,7 +1,4 @@
 using System.Data;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
 
 namespace Pelto.Data.Records;

@@ -1,10 +1,5 @@
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using static Pelto.Data.Allowing;
 

@@ -1,10 +1,5 @@
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Records;
 

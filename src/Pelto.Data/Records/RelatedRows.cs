@@ -1,10 +1,6 @@
 using System.Diagnostics;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Expressions;
 using Pelto.Data.Queries;
 

@@ -1,8 +1,4 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Expressions;
 
 namespace Pelto.Data.Records;

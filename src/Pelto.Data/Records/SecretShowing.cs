@@ -1,10 +1,5 @@
-using Npgsql;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 using static Pelto.Data.Allowing;
 
 namespace Pelto.Data.Records;

@@ -1,9 +1,3 @@
-using System.Globalization;
-using Npgsql;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
-
 namespace Pelto.Data.Records;
 
 /// <summary>The joins that lead from rows through links, each way gone once however many fields are seen at its end.</summary>

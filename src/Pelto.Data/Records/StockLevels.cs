@@ -1,6 +1,3 @@
-using Npgsql;
-using Pelto.Core.Access;
-
 namespace Pelto.Data.Records;
 
 /// <summary>What is on hand, for those who may read it.</summary>

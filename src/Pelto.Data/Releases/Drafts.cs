@@ -1,11 +1,6 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Releases;
 

@@ -1,8 +1,5 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Releases;
 
@@ -63,20 +60,16 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
         if (row is null)
             context.Settings.Add(row = new() { Name = TwoPeopleSetting });
         row.Value = takesTwo ? "yes" : "no";
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             viewer,
-            [
-                new(
-                    AuditKinds.People,
-                    "publishing",
-                    takesTwo ? "Publishing takes two people from now on" : "Publishing takes one person from now on"
-                ),
-            ],
+            new(
+                AuditKinds.People,
+                "publishing",
+                takesTwo ? "Publishing takes two people from now on" : "Publishing takes one person from now on"
+            ),
             cancel
         );
-        await transaction.CommitAsync(cancel);
         return null;
     }
 
@@ -106,14 +99,12 @@ public sealed class Proposals(IDbContextFactory<PeltoContext> contexts, Drafts d
                 At = clock.GetUtcNow(),
             }
         );
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             viewer,
-            [new(AuditKinds.Release, "release", $"Asked for the draft to be published: {comment}")],
+            new(AuditKinds.Release, "release", $"Asked for the draft to be published: {comment}"),
             cancel
         );
-        await transaction.CommitAsync(cancel);
     }
 
     /// <summary>Takes back that somebody asks for the draft to be published.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Data.Releases;
 
 /// <summary>A draft that cannot be published, with the reason as a sentence.</summary>

@@ -1,7 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
-using Pelto.Data.Definitions;
-
 namespace Pelto.Data.Releases;
 
 /// <summary>

@@ -1,6 +1,3 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Data.Definitions;
-
 namespace Pelto.Data.Releases;
 
 /// <summary>How far publishings are: where they stand, and what people read of them.</summary>

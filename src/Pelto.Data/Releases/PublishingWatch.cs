@@ -1,7 +1,4 @@
-using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 
 namespace Pelto.Data.Releases;

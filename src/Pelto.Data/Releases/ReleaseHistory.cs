@@ -1,6 +1,4 @@
-using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Elements;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Releases;
 

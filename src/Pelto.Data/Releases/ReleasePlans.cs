@@ -1,5 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data.Queries;

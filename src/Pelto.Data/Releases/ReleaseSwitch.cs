@@ -1,14 +1,9 @@
 using System.Text.Json;
-using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
 using Pelto.Data.Auditing;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 
 namespace Pelto.Data.Releases;

@@ -1,9 +1,6 @@
 using Microsoft.Extensions.Logging;
-using Npgsql;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 
 namespace Pelto.Data.Releases;

@@ -1,11 +1,6 @@
 using System.Diagnostics;
-using Microsoft.EntityFrameworkCore;
 using Microsoft.Extensions.Logging;
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
 using Pelto.Data.Storage;
 

@@ -1,11 +1,7 @@
 using System.Text.Json;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Rights;
 
@@ -249,23 +245,19 @@ public sealed class PeopleAdmin(
         )
             return "You administer people of other companies.";
         context.AdminRights.Remove(row);
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             by,
-            [
-                new(
-                    AuditKinds.People,
-                    "right:" + row.Audience,
-                    $"No longer lets {whom.InWords(catalogues.Live.Host)} {AdminWork.InWords(row.Work)}"
-                )
-                {
-                    Before = Text(row),
-                },
-            ],
+            new(
+                AuditKinds.People,
+                "right:" + row.Audience,
+                $"No longer lets {whom.InWords(catalogues.Live.Host)} {AdminWork.InWords(row.Work)}"
+            )
+            {
+                Before = Text(row),
+            },
             cancel
         );
-        await transaction.CommitAsync(cancel);
         return null;
     }
 

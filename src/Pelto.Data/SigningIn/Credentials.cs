@@ -1,11 +1,8 @@
 using System.Security.Cryptography;
 using System.Text;
 using Microsoft.AspNetCore.Identity;
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
 
@@ -77,13 +74,12 @@ public sealed class Credentials(
         var digest = RecoveryDigest(id, code);
         if (await context.RecoveryCodes.Where(row => row.PersonId == id && row.Digest == digest).ExecuteDeleteAsync(cancel) != 1)
             return false;
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             new(id, person.FullName, []),
-            [new(AuditKinds.SignIn, id.ToString(), "Used up a code for a lost second factor")],
+            new(AuditKinds.SignIn, id.ToString(), "Used up a code for a lost second factor"),
             cancel
         );
-        await transaction.CommitAsync(cancel);
         return true;
     }
 
@@ -163,14 +159,7 @@ public sealed class Credentials(
                 EndsAt = clock.GetUtcNow() + InvitationLasts,
             }
         );
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(
-            context,
-            by,
-            [new(AuditKinds.People, person.Id.ToString(), $"Lets {person.Name} choose a password")],
-            cancel
-        );
-        await transaction.CommitAsync(cancel);
+        await audit.CommitAsync(context, by, new(AuditKinds.People, person.Id.ToString(), $"Lets {person.Name} choose a password"), cancel);
         return word;
     }
 
@@ -243,13 +232,12 @@ public sealed class Credentials(
         );
         await context.SaveChangesAsync(cancel);
         await context.Sessions.Where(row => row.PersonId == viewer.Id && row.Id != session).ExecuteDeleteAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             viewer,
-            [new(AuditKinds.People, viewer.Id.ToString(), "Began to sign in with a second factor")],
+            new(AuditKinds.People, viewer.Id.ToString(), "Began to sign in with a second factor"),
             cancel
         );
-        await transaction.CommitAsync(cancel);
         return codes;
     }
 
@@ -266,13 +254,12 @@ public sealed class Credentials(
         )
             return;
         await context.RecoveryCodes.Where(row => row.PersonId == person.Id).ExecuteDeleteAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             by,
-            [new(AuditKinds.People, person.Id.ToString(), $"{person.Name} signs in without a second factor from now on")],
+            new(AuditKinds.People, person.Id.ToString(), $"{person.Name} signs in without a second factor from now on"),
             cancel
         );
-        await transaction.CommitAsync(cancel);
     }
 
     /// <summary>
@@ -285,13 +272,12 @@ public sealed class Credentials(
         if (await context.Users.AsNoTracking().FirstOrDefaultAsync(one => one.UserName == wanted, cancel) is not { } person)
             return;
         await using var transaction = await context.Database.BeginTransactionAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             new(Guid.Empty, "somebody", []) { From = from },
-            [new(AuditKinds.SignIn, person.Id.ToString(), $"Could not sign in as {person.FullName}")],
+            new(AuditKinds.SignIn, person.Id.ToString(), $"Could not sign in as {person.FullName}"),
             cancel
         );
-        await transaction.CommitAsync(cancel);
     }
 
     /// <summary>

@@ -1,8 +1,5 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
 
@@ -55,19 +52,15 @@ public sealed class FactorDemand(IDbContextFactory<PeltoContext> contexts, Audit
         if (row is null)
             context.Settings.Add(row = new() { Name = Setting });
         row.Value = demand;
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             by,
-            [
-                new(
-                    AuditKinds.People,
-                    "signing in",
-                    $"A second factor is required of: {All.First(one => one.Code == demand).Words.ToLowerInvariant()}"
-                ),
-            ],
+            new(
+                AuditKinds.People,
+                "signing in",
+                $"A second factor is required of: {All.First(one => one.Code == demand).Words.ToLowerInvariant()}"
+            ),
             cancel
         );
-        await transaction.CommitAsync(cancel);
     }
 }

@@ -1,9 +1,5 @@
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
 
@@ -45,9 +41,7 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
             Agent = agent.Length > 200 ? agent[..200] : agent,
         };
         context.Sessions.Add(session);
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(context, person, [new(AuditKinds.SignIn, person.Id.ToString(), $"Signed in {how}")], cancel);
-        await transaction.CommitAsync(cancel);
+        await audit.CommitAsync(context, person, new(AuditKinds.SignIn, person.Id.ToString(), $"Signed in {how}"), cancel);
         return session.Id;
     }
 
@@ -76,7 +70,7 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
                 now - Longest,
                 FactorDemand.Setting,
                 FactorDemand.Administrators,
-                Hosts.Installer.DemoSetting,
+                DemoSetting.Setting,
             }
         )
             command.Parameters.Add(new() { Value = value });

@@ -1,11 +1,7 @@
 using System.Security.Cryptography;
 using System.Text;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.SigningIn;
 
@@ -53,14 +49,12 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
             EndsAt = now + (lasts > Longest ? Longest : lasts),
         };
         context.Tokens.Add(row);
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             by,
-            [new(AuditKinds.People, person.Id.ToString(), $"Made the token “{name}” of {person.Name}") { After = InWords(row) }],
+            new(AuditKinds.People, person.Id.ToString(), $"Made the token “{name}” of {person.Name}") { After = InWords(row) },
             cancel
         );
-        await transaction.CommitAsync(cancel);
         return token;
     }
 
@@ -129,14 +123,12 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
         if (await context.Tokens.FirstOrDefaultAsync(row => row.Digest == digest && row.PersonId == person.Id, cancel) is not { } row)
             return false;
         context.Tokens.Remove(row);
-        await context.SaveChangesAsync(cancel);
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             by,
-            [new(AuditKinds.People, person.Id.ToString(), $"Ended the token “{row.Name}” of {person.Name}") { Before = InWords(row) }],
+            new(AuditKinds.People, person.Id.ToString(), $"Ended the token “{row.Name}” of {person.Name}") { Before = InWords(row) },
             cancel
         );
-        await transaction.CommitAsync(cancel);
         return true;
     }
 

@@ -1,7 +1,4 @@
 using System.Text;
-using Npgsql;
-using Pelto.Core.Catalog;
-using Pelto.Data.Database;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Storage;
@@ -100,33 +97,12 @@ internal static class BaseTables
     // After all tables, since links may go round in circles.
     private static void AppendLinkAndNumber(StringBuilder sql, Field field)
     {
-        var table = Sql.Base(field.Part);
-        if (field.Kind.IsOneLink)
+        if ((field.Kind.IsOneLink ? field.Target!.Header : field.LineOf) is { } target)
         {
-            sql.Append("ALTER TABLE ")
-                .Append(table)
-                .Append(" ADD CONSTRAINT ")
-                .Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
-                .Append(" FOREIGN KEY (")
-                .Append(Sql.Column(field))
-                .Append(") REFERENCES ")
-                .Append(Sql.Base(field.Target!.Header))
-                .AppendLine(";");
-            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
-        }
-
-        if (field.LineOf is { } lines)
-        {
-            sql.Append("ALTER TABLE ")
-                .Append(table)
-                .Append(" ADD CONSTRAINT ")
-                .Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"))
-                .Append(" FOREIGN KEY (")
-                .Append(Sql.Column(field))
-                .Append(") REFERENCES ")
-                .Append(Sql.Base(lines))
-                .AppendLine(";");
-            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
+            var (table, column) = (Sql.Base(field.Part), Sql.Column(field));
+            sql.Append("ALTER TABLE ").Append(table).Append(" ADD CONSTRAINT ").Append(Sql.Name($"{field.Part.Table}_{field.Code}_fkey"));
+            sql.Append(" FOREIGN KEY (").Append(column).Append(") REFERENCES ").Append(Sql.Base(target)).AppendLine(";");
+            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(column).AppendLine(");");
         }
 
         if (field.Numbering is { Gapless: true, PerCompany: true })
@@ -147,6 +123,6 @@ internal static class BaseTables
         else if (field.Numbering is { } pattern)
             sql.Append("CREATE SEQUENCE ").Append(RecordNumbers.Sequence(field)).Append(" START ").Append(pattern.Start).AppendLine(";");
         if (field == field.Part.RecordType.Name && field.Kind is { IsSearched: true, IsShort: true })
-            sql.Append("CREATE INDEX ON ").Append(table).Append(" (").Append(Sql.Column(field)).AppendLine(");");
+            sql.Append("CREATE INDEX ON ").Append(Sql.Base(field.Part)).Append(" (").Append(Sql.Column(field)).AppendLine(");");
     }
 }

@@ -1,8 +1,4 @@
-using Npgsql;
 using NpgsqlTypes;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
 

@@ -1,11 +1,6 @@
-using System.Globalization;
 using System.Text;
 using CsvHelper;
-using Microsoft.EntityFrameworkCore;
-using Npgsql;
 using Pelto.Core.Releases;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Storage;
 

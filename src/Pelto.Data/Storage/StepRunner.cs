@@ -1,7 +1,4 @@
-using Npgsql;
 using Pelto.Core.Releases;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Storage;
 

@@ -1,7 +1,4 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
 using Pelto.Data.Records;
 
 namespace Pelto.Data.Storage;

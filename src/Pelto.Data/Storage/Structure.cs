@@ -1,7 +1,5 @@
 using System.Text.Json;
-using Npgsql;
 using Pelto.Core.Releases;
-using Pelto.Data.Database;
 
 namespace Pelto.Data.Storage;
 

@@ -1,9 +1,4 @@
-using Npgsql;
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
-using Pelto.Data.Database;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Data.Storage;
 

@@ -1,50 +1,34 @@
 using System.Text.Json.Nodes;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Api;
 
 /// <summary>What came in through public forms: reading, accepting, refusing.</summary>
 internal static class EntriesInterface
 {
-    public static void MapEntries(this RouteGroupBuilder api)
+    /// <summary>Maps them below the address of a record type.</summary>
+    public static void MapEntries(this RouteGroupBuilder records)
     {
-        api.MapGet("records/{type}/entries", ListAsync);
-        api.MapPost("records/{type}/entries/{id:guid}/accept", AcceptAsync);
-        api.MapPost(
-            "records/{type}/entries/{id:guid}/refuse",
-            (string type, Guid id, CurrentRequest request, Entries entries, CancellationToken cancel) =>
-                DecideAsync(type, request, found => entries.RefuseAsync(found, id, request.Viewer, cancel))
+        records.MapGet("entries", ListAsync);
+        records.MapPost("entries/{id:guid}/accept", AcceptAsync);
+        records.MapPost("entries/{id:guid}/refuse", (Guid id, CurrentRequest request, Entries entries, CancellationToken cancel) =>
+            DecidedAsync(entries.RefuseAsync(request.Type, id, request.Viewer, cancel))
         );
-        api.MapPost(
-            "records/{type}/entries/{id:guid}/wait",
-            (string type, Guid id, CurrentRequest request, Entries entries, CancellationToken cancel) =>
-                DecideAsync(type, request, found => entries.UnrefuseAsync(found, id, request.Viewer, cancel))
+        records.MapPost("entries/{id:guid}/wait", (Guid id, CurrentRequest request, Entries entries, CancellationToken cancel) =>
+            DecidedAsync(entries.UnrefuseAsync(request.Type, id, request.Viewer, cancel))
         );
     }
 
-    private static async Task<IResult> ListAsync(
-        string type,
-        string? state,
-        CurrentRequest request,
-        Entries entries,
-        CancellationToken cancel
-    )
+    private static async Task<IResult> ListAsync(string? state, CurrentRequest request, Entries entries, CancellationToken cancel)
     {
-        if (request.Find(type) is not { } found)
-            return RecordsInterface.NoType(type);
         if (!Enum.TryParse<EntryState>(state ?? nameof(EntryState.Waiting), ignoreCase: true, out var wanted) || int.TryParse(state, out _))
             return Problems.For(StatusCodes.Status400BadRequest, "state is waiting, accepted or refused.");
-        var rows = await entries.ReadAsync(found, wanted, request.Viewer, RecordLists.LargestPage, cancel);
+        var rows = await entries.ReadAsync(request.Type, wanted, request.Viewer, RecordLists.LargestPage, cancel);
         return Results.Json(new JsonObject { ["entries"] = new JsonArray([.. rows.Select(entry => Written(entry, request.Viewer))]) });
     }
 
     // What the entry says, and over that what the body says.
     private static async Task<IResult> AcceptAsync(
-        string type,
         Guid id,
         HttpContext context,
         CurrentRequest request,
@@ -54,31 +38,23 @@ internal static class EntriesInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return RecordsInterface.NoType(type);
-        if (await entries.FindAsync(found, id, request.Viewer, cancel) is not { } entry)
+        if (await entries.FindAsync(request.Type, id, request.Viewer, cancel) is not { } entry)
             return Problems.NotFound("There is no such entry.");
         var changes = RecordChanges.Between(entry.Begun);
         changes.Entry = id;
-        if (RecordsInterface.HasBody(context))
+        if (RecordBodies.Has(context))
         {
-            var (sent, refusal) = await RecordsInterface.BodyAsync(context, found, request, lists, cancel);
+            var (sent, refusal) = await RecordBodies.ReadAsync(context, request.Type, request, lists, cancel);
             if (refusal is not null)
                 return refusal;
             changes.Put(sent);
         }
 
-        return await RecordsInterface.CreatedAsync(found, changes, context, request, saver, cancel);
+        return await RecordsInterface.CreatedAsync(request.Type, changes, context, request, saver, cancel);
     }
 
-    private static async Task<IResult> DecideAsync(string type, CurrentRequest request, Func<RecordType, Task<bool>> decide)
-    {
-        if (request.Find(type) is not { } found)
-            return RecordsInterface.NoType(type);
-        return await decide(found)
-            ? Results.NoContent()
-            : Problems.For(StatusCodes.Status409Conflict, "It was decided already, or does not exist.");
-    }
+    private static async Task<IResult> DecidedAsync(Task<bool> decision) =>
+        await decision ? Results.NoContent() : Problems.For(StatusCodes.Status409Conflict, "It was decided already, or does not exist.");
 
     private static JsonNode Written(Entry entry, Viewer viewer)
     {

@@ -1,10 +1,7 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Api;
 
@@ -50,7 +47,7 @@ internal static class FormulasInterface
         }
 
         if (request.Find(code) is not { } type)
-            return RecordsInterface.NoType(code);
+            return AddressedType.NotFound(code);
         if (type.FindPart(partCode ?? Part.HeaderCode) is not { } part)
             return Wrong(
                 $"{type.Label} has no part “{partCode}”. It has: {string.Join(", ", type.Parts.Select(candidate => candidate.Code))}."
@@ -65,7 +62,7 @@ internal static class FormulasInterface
         RecordChanges changes;
         try
         {
-            (changes, refusal) = await RecordsInterface.ChangesAsync(body, type, request, lists, cancel);
+            (changes, refusal) = await RecordBodies.ChangesAsync(body, type, request, lists, cancel);
         }
         catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
         {

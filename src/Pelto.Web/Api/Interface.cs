@@ -9,12 +9,11 @@ internal static class Interface
     {
         var api = app.MapGroup(Root).RequireAuthorization(Policies.Interface).AddEndpointFilter(new KnownParameters());
         api.MapGet("record-types", RecordTypesInterface.All);
-        api.MapGet("record-types/{type}", RecordTypesInterface.One);
+        api.MapGet("record-types/{type}", RecordTypesInterface.One).AddEndpointFilter(new AddressedType());
         api.MapGet("openapi.json", (CurrentRequest request) =>
             Results.Json(OpenApi.For(request.Catalogue, request.Viewer), contentType: "application/openapi+json;version=3.1")
         );
         api.MapRecords();
-        api.MapEntries();
         api.MapSetUp();
         api.MapPost("formulas/try", FormulasInterface.TryAsync);
         api.MapGet("formulas/functions", FormulasInterface.Functions);

@@ -1,9 +1,6 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
 
 namespace Pelto.Web.Api;
 
@@ -27,22 +24,23 @@ internal static class RecordTypesInterface
             }
         );
 
-    public static IResult One(string type, CurrentRequest request) =>
-        request.Find(type) is { } found
-            ? Results.Json(
-                new
-                {
-                    code = found.Code,
-                    label = found.Label,
-                    plural = found.Plural,
-                    parts = found.Parts.Select(part => new { code = part.Code, label = part.Label }),
-                    fields = found
-                        .Parts.SelectMany(part => part.Fields)
-                        .Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read)
-                        .Select(field => Described(field, request.Views)),
-                }
-            )
-            : Problems.NotFound($"There is no record type “{type}”.");
+    public static IResult One(CurrentRequest request)
+    {
+        var type = request.Type;
+        return Results.Json(
+            new
+            {
+                code = type.Code,
+                label = type.Label,
+                plural = type.Plural,
+                parts = type.Parts.Select(part => new { code = part.Code, label = part.Label }),
+                fields = type
+                    .Parts.SelectMany(part => part.Fields)
+                    .Where(field => request.Viewer.LevelAt(field) >= AccessLevel.Read)
+                    .Select(field => Described(field, request.Views)),
+            }
+        );
+    }
 
     // What a rule names is told to whoever knows of that.
     private static object Described(Field field, SiteViews views) =>

@@ -1,13 +1,5 @@
-using System.Text.Json;
 using System.Text.Json.Nodes;
-using Microsoft.AspNetCore.Http.Features;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Api;
 
@@ -18,21 +10,22 @@ internal static class RecordsInterface
 
     public static void MapRecords(this RouteGroupBuilder api)
     {
-        api.MapGet("records/{type}", ListAsync);
-        api.MapGet("records/{type}/groups", GroupAsync);
-        api.MapPost("records/{type}", CreateAsync);
-        api.MapPost("records/{type}/try", TryAsync);
-        api.MapGet("records/{type}/{id:long}", ReadAsync);
-        api.MapPatch("records/{type}/{id:long}", ChangeAsync);
-        api.MapDelete("records/{type}/{id:long}", DeleteAsync);
-        api.MapPost("records/{type}/{id:long}/next/{next}", FollowAsync);
+        var records = api.MapGroup("records/{type}").AddEndpointFilter(new AddressedType());
+        records.MapGet("", ListAsync);
+        records.MapGet("groups", GroupAsync);
+        records.MapPost("", CreateAsync);
+        records.MapPost("try", TryAsync);
+        records.MapGet("{id:long}", ReadAsync);
+        records.MapPatch("{id:long}", ChangeAsync);
+        records.MapDelete("{id:long}", DeleteAsync);
+        records.MapPost("{id:long}/next/{next}", FollowAsync);
+        records.MapGet("{record:long}/files/{field}", FileRoutes.ReadAsync);
+        records.MapPost("{id:long}/reveal/{field}", RevealAsync);
+        records.MapEntries();
         api.MapPost("files", BringAsync);
-        api.MapGet("records/{type}/{record:long}/files/{field}", FileRoutes.ReadAsync);
-        api.MapPost("records/{type}/{id:long}/reveal/{field}", RevealAsync);
     }
 
     private static async Task<IResult> ListAsync(
-        string type,
         CurrentRequest request,
         RecordLists lists,
         string? order,
@@ -43,18 +36,16 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        if (RecordLists.TryOrder(found, order, request.Viewer, out var keys) is { } wrong)
+        if (RecordLists.TryOrder(request.Type, order, request.Viewer, out var keys) is { } wrong)
             return Problems.For(StatusCodes.Status400BadRequest, wrong);
         if (!TryTake(take, out var rows))
             return Problems.For(StatusCodes.Status400BadRequest, $"take is a whole number from 1 to {RecordLists.LargestPage}.");
-        if (TryFilters(found, filter, request, out var filters) is { } notFiltered)
+        if (TryFilters(request.Type, filter, request, out var filters) is { } notFiltered)
             return notFiltered;
         try
         {
-            var page = await lists.ReadAsync(new(found, keys, rows, after, search) { Filters = filters }, request.Viewer, cancel);
-            var fields = found.Header.Fields.Where(field => request.Viewer.LevelAt(field) > AccessLevel.None).ToList();
+            var page = await lists.ReadAsync(new(request.Type, keys, rows, after, search) { Filters = filters }, request.Viewer, cancel);
+            var fields = request.Type.Header.Fields.Where(field => request.Viewer.LevelAt(field) > AccessLevel.None).ToList();
             var records = new JsonArray([.. page.Rows.Select(row => Row(fields, row))]);
             return Results.Json(new JsonObject { ["records"] = records, ["next"] = page.Next });
         }
@@ -82,7 +73,6 @@ internal static class RecordsInterface
     }
 
     private static async Task<IResult> GroupAsync(
-        string type,
         CurrentRequest request,
         RecordLists lists,
         string[]? by,
@@ -91,14 +81,12 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        if (TryFilters(found, filter, request, out var filters) is { } notFiltered)
+        if (TryFilters(request.Type, filter, request, out var filters) is { } notFiltered)
             return notFiltered;
         var keys = new List<GroupKey>();
         foreach (
             var (key, refusal) in (by ?? []).Select(text =>
-                GroupKey.Parse(found, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)
+                GroupKey.Parse(request.Type, text, field => request.Viewer.LevelAt(field) > AccessLevel.None)
             )
         )
         {
@@ -113,9 +101,9 @@ internal static class RecordsInterface
                 $"Say with “by” what to group by: one field, or {ListGroups.MaxKeys} different ones."
             );
         var groups = await lists.GroupAsync(
-            new(found, [], 0, Search: search) { Filters = filters },
+            new(request.Type, [], 0, Search: search) { Filters = filters },
             keys,
-            ListGroups.Totals(found.Header.Fields, request.Viewer),
+            ListGroups.Totals(request.Type.Header.Fields, request.Viewer),
             request.Viewer,
             cancel
         );
@@ -175,7 +163,6 @@ internal static class RecordsInterface
     }
 
     private static async Task<IResult> RevealAsync(
-        string type,
         long id,
         string field,
         long? line,
@@ -185,17 +172,14 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        if (!found.TryFindField(field, out var asked) && (asked = found.Header.Find(field)) is null || !asked.Kind.IsSecret)
+        if (!request.Type.TryFindField(field, out var asked) && (asked = request.Type.Header.Find(field)) is null || !asked.Kind.IsSecret)
             return Problems.NotFound($"There is no secret “{field}”.");
         context.Response.Headers.CacheControl = "no-store";
-        var text = await secrets.RevealAsync(found, id, asked, line, request.Viewer, cancel);
+        var text = await secrets.RevealAsync(request.Type, id, asked, line, request.Viewer, cancel);
         return text is null ? Problems.NotFound("There is nothing to show.") : Results.Json(new { text });
     }
 
     private static async Task<IResult> ReadAsync(
-        string type,
         long id,
         HttpContext context,
         CurrentRequest request,
@@ -203,17 +187,14 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        if (await store.FindAsync(found, id, request.Viewer, cancel) is not { } state)
-            return NoRecord(found, id);
+        if (await store.FindAsync(request.Type, id, request.Viewer, cancel) is not { } state)
+            return NoRecord(request.Type, id);
         if (context.Request.Headers.IfNoneMatch.ToString() == Tag(state))
             return Results.StatusCode(StatusCodes.Status304NotModified);
         return Answer(state, context, request.Viewer);
     }
 
     private static async Task<IResult> CreateAsync(
-        string type,
         HttpContext context,
         CurrentRequest request,
         RecordSaver saver,
@@ -221,12 +202,10 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
+        var (changes, refusal) = await RecordBodies.ReadAsync(context, request.Type, request, lists, cancel);
         if (refusal is not null)
             return refusal;
-        return await CreatedAsync(found, changes, context, request, saver, cancel);
+        return await CreatedAsync(request.Type, changes, context, request, saver, cancel);
     }
 
     /// <summary>Saves a new record, and answers with it and where it is.</summary>
@@ -248,7 +227,6 @@ internal static class RecordsInterface
 
     // The document that follows, with all that is open; what the body says is put over that.
     private static async Task<IResult> FollowAsync(
-        string type,
         long id,
         string next,
         HttpContext context,
@@ -259,19 +237,17 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == found) is not { } follow)
-            return Problems.NotFound($"No {next} follows a {found.Label.ToLowerInvariant()}.");
+        if (request.Find(next) is not { } to || to.Follows.FirstOrDefault(one => one.Source == request.Type) is not { } follow)
+            return Problems.NotFound($"No {next} follows a {request.Type.Label.ToLowerInvariant()}.");
         if (!request.Viewer.MayCreate(to))
             throw new AccessRefusedException($"You may not create {to.Plural.ToLowerInvariant()}.");
         var (begun, none) = await store.FollowAsync(follow, id, request.Viewer, cancel);
         if (begun is null)
-            return none is null ? NoRecord(found, id) : Problems.For(StatusCodes.Status409Conflict, none);
+            return none is null ? NoRecord(request.Type, id) : Problems.For(StatusCodes.Status409Conflict, none);
         var changes = RecordChanges.Between(begun);
-        if (HasBody(context))
+        if (RecordBodies.Has(context))
         {
-            var (sent, refusal) = await BodyAsync(context, to, request, lists, cancel);
+            var (sent, refusal) = await RecordBodies.ReadAsync(context, to, request, lists, cancel);
             if (refusal is not null)
                 return refusal;
             changes.Put(sent);
@@ -281,7 +257,6 @@ internal static class RecordsInterface
     }
 
     private static async Task<IResult> TryAsync(
-        string type,
         long? id,
         HttpContext context,
         CurrentRequest request,
@@ -290,13 +265,11 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
+        var (changes, refusal) = await RecordBodies.ReadAsync(context, request.Type, request, lists, cancel);
         if (refusal is not null)
             return refusal;
-        if (await store.TryAsync(found, id, changes, request.Viewer, cancel: cancel) is not { } outcome)
-            return NoRecord(found, id!.Value);
+        if (await store.TryAsync(request.Type, id, changes, request.Viewer, cancel: cancel) is not { } outcome)
+            return NoRecord(request.Type, id!.Value);
         var answer = RecordJson.Write(outcome.State, request.Viewer);
         answer["messages"] = new JsonArray([
             .. outcome.Messages.Select(message => new JsonObject
@@ -309,7 +282,6 @@ internal static class RecordsInterface
     }
 
     private static async Task<IResult> ChangeAsync(
-        string type,
         long id,
         HttpContext context,
         CurrentRequest request,
@@ -318,23 +290,20 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        var (changes, refusal) = await BodyAsync(context, found, request, lists, cancel);
+        var (changes, refusal) = await RecordBodies.ReadAsync(context, request.Type, request, lists, cancel);
         if (refusal is not null)
             return refusal;
-        var saving = await saver.SaveAsync(found, id, changes, request.Viewer, Wanted(context), cancel: cancel);
+        var saving = await saver.SaveAsync(request.Type, id, changes, request.Viewer, Wanted(context), cancel: cancel);
         return saving.Result switch
         {
             SaveResult.Saved => await SavedAsync(saving.Outcome.State, context, request.Viewer, StatusCodes.Status200OK),
             SaveResult.Stale => Stale(saving.Outcome.State, context),
-            SaveResult.Gone => NoRecord(found, id),
+            SaveResult.Gone => NoRecord(request.Type, id),
             _ => Refused(saving.Outcome, changes),
         };
     }
 
     private static async Task<IResult> DeleteAsync(
-        string type,
         long id,
         HttpContext context,
         CurrentRequest request,
@@ -342,101 +311,14 @@ internal static class RecordsInterface
         CancellationToken cancel
     )
     {
-        if (request.Find(type) is not { } found)
-            return NoType(type);
-        var deletion = await deleter.DeleteAsync(request.Catalogue, found, id, request.Viewer, Wanted(context), cancel);
+        var deletion = await deleter.DeleteAsync(request.Catalogue, request.Type, id, request.Viewer, Wanted(context), cancel);
         return deletion.Result switch
         {
             SaveResult.Saved => Results.NoContent(),
-            SaveResult.Gone => NoRecord(found, id),
+            SaveResult.Gone => NoRecord(request.Type, id),
             SaveResult.Stale => Stale(null, context),
             _ => Problems.For(StatusCodes.Status409Conflict, deletion.Refusal!),
         };
-    }
-
-    /// <summary>True when something was sent, also by programs that do not say how much.</summary>
-    public static bool HasBody(HttpContext context) => context.Features.Get<IHttpRequestBodyDetectionFeature>()?.CanHaveBody == true;
-
-    /// <summary>Reads the changes that a body asks for.</summary>
-    public static async Task<(RecordChanges Changes, IResult? Refusal)> BodyAsync(
-        HttpContext context,
-        RecordType type,
-        CurrentRequest request,
-        RecordLists lists,
-        CancellationToken cancel
-    )
-    {
-        try
-        {
-            return await ChangesAsync(await Bodies.NodeAsync(context, cancel), type, request, lists, cancel);
-        }
-        catch (Exception wrong) when (wrong is JsonException or ArgumentException or InvalidOperationException)
-        {
-            return (new(), Problems.For(StatusCodes.Status400BadRequest, $"The body is not JSON that can be read: {wrong.Message}"));
-        }
-    }
-
-    /// <summary>Reads the changes that JSON asks for.</summary>
-    public static async Task<(RecordChanges Changes, IResult? Refusal)> ChangesAsync(
-        JsonNode? node,
-        RecordType type,
-        CurrentRequest request,
-        RecordLists lists,
-        CancellationToken cancel
-    )
-    {
-        await ResolveAsync(node, type, request, lists, cancel);
-        using var json = JsonDocument.Parse(node?.ToJsonString() ?? "null");
-        var refusals = new List<(string Pointer, string Sentence)>();
-        var changes = RecordJson.ReadChanges(json.RootElement, type, refusals);
-        return (
-            changes,
-            refusals.Count == 0 ? null : Problems.For(StatusCodes.Status422UnprocessableEntity, refusals[0].Sentence, refusals)
-        );
-    }
-
-    // Links may be sent as what people call the target: "customer": "P-0177".
-    private static async Task ResolveAsync(
-        JsonNode? node,
-        RecordType type,
-        CurrentRequest request,
-        RecordLists lists,
-        CancellationToken cancel
-    )
-    {
-        if (node is not JsonObject body)
-            return;
-        if (body["values"] is JsonObject values)
-            await ResolveAsync(values, type.Header, request, lists, cancel);
-        if (body["lines"] is not JsonObject parts)
-            return;
-        foreach (var part in type.LineParts)
-            if (parts[part.Code] is JsonArray rows)
-                foreach (var row in rows.OfType<JsonObject>())
-                    await ResolveAsync(row, part, request, lists, cancel);
-    }
-
-    private static async Task ResolveAsync(
-        JsonObject values,
-        Part part,
-        CurrentRequest request,
-        RecordLists lists,
-        CancellationToken cancel
-    )
-    {
-        foreach (var field in part.Fields.Where(field => field.Target is not null && request.Viewer.MayRead(field.Target)))
-        {
-            if (values[field.Code] is JsonValue one && await IdOfAsync(one, field) is { } id)
-                values[field.Code] = id;
-            if (values[field.Code] is not JsonArray several)
-                continue;
-            for (var at = 0; at < several.Count; at++)
-                if (several[at] is JsonValue sent && await IdOfAsync(sent, field) is { } among)
-                    several[at] = among;
-        }
-
-        async Task<long?> IdOfAsync(JsonValue sent, Field field) =>
-            sent.TryGetValue<string>(out var identifier) ? await lists.FindAsync(field.Target!, identifier, request.Viewer, cancel) : null;
     }
 
     private static JsonNode Row(IReadOnlyList<Field> fields, ListRow row)
@@ -511,9 +393,6 @@ internal static class RecordsInterface
         rows = UsualPage;
         return string.IsNullOrEmpty(text) || (int.TryParse(text, out rows) && rows is >= 1 and <= RecordLists.LargestPage);
     }
-
-    /// <summary>The answer where there is no such record type.</summary>
-    public static IResult NoType(string type) => Problems.NotFound($"There is no record type “{type}”.");
 
     /// <summary>The answer where there is no such record.</summary>
     public static IResult NoRecord(RecordType type, long id) =>

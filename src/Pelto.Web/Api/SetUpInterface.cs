@@ -2,10 +2,7 @@ using System.Text;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 using Json.Schema;
-using Pelto.Core.Access;
-using Pelto.Data.Definitions;
 using Pelto.Data.Queries;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web.Api;
 

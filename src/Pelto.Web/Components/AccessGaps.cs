@@ -1,7 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
-
 namespace Pelto.Web.Components;
 
 /// <summary>The gaps in the guards and grants of a catalogue, for the roles of the host and the people who are here.</summary>

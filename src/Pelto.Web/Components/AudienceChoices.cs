@@ -1,5 +1,3 @@
-using Pelto.Data.Definitions;
-
 namespace Pelto.Web.Components;
 
 /// <summary>The audiences that there are, for choosing one.</summary>

@@ -1,7 +1,5 @@
 using System.Text.Json.Nodes;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 
 namespace Pelto.Web.Components;

@@ -1,8 +1,6 @@
 using System.Text.Json;
 using System.Text.Json.Nodes;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
-using Pelto.Core.Values;
 
 namespace Pelto.Web.Components;
 

@@ -1,16 +1,10 @@
 using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
-using Pelto.Data;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Components;

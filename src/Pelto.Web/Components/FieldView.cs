@@ -1,9 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-
 namespace Pelto.Web.Components;
 
 /// <summary>A field as the form draws it.</summary>

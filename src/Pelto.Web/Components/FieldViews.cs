@@ -1,10 +1,4 @@
-using System.Globalization;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 

@@ -1,6 +1,4 @@
-using Pelto.Core.Access;
 using Pelto.Core.Elements;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 

@@ -1,10 +1,5 @@
-using System.Globalization;
 using System.Text.Json;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 

@@ -1,6 +1,3 @@
-using System.Globalization;
-using Pelto.Core.Values;
-
 namespace Pelto.Web.Components;
 
 /// <summary>The languages that labels can be written in, besides the one that they are defined in.</summary>

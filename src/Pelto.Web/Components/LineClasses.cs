@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Web.Components;
 
 /// <summary>The classes of style sheets by which columns of lines have their widths.</summary>

@@ -1,7 +1,4 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 

@@ -1,8 +1,5 @@
-using System.Globalization;
 using System.Text;
 using CsvHelper;
-using Pelto.Core.Layouts;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 

@@ -1,8 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data.Records;
-
 namespace Pelto.Web.Components;
 
 /// <summary>A list as a person sees it: what they may not know of is not there, nor does it order anything.</summary>

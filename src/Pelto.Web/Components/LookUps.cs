@@ -1,6 +1,3 @@
-using System.Globalization;
-using Pelto.Data.Records;
-
 namespace Pelto.Web.Components;
 
 /// <summary>What inputs ask while somebody types.</summary>

@@ -1,4 +1,3 @@
-using Microsoft.AspNetCore.Mvc;
 using Pelto.Core.Formulas;
 
 namespace Pelto.Web.Components;

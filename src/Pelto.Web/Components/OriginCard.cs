@@ -1,10 +1,5 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Components;

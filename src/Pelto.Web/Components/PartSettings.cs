@@ -1,30 +1,16 @@
-using Pelto.Core.Layouts;
-
 namespace Pelto.Web.Components;
 
 /// <summary>What a layer says of one part of a screen, as its settings show it and as they are sent.</summary>
 public sealed class PartSettings
 {
     /// <summary>The id of the part.</summary>
-    public string Part
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Part { get; set; } = "";
 
     /// <summary>What it is called here; empty as it is without this layer.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>The same in other languages, one per line: <c>nb: Leveringsbetingelse</c>.</summary>
-    public string Texts
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Texts { get; set; } = "";
 
     /// <summary>Columns of twelve; null as it is without this layer.</summary>
     public int? Width { get; set; }
@@ -32,94 +18,46 @@ public sealed class PartSettings
     /// <summary>
     /// When it is shown: empty as without this layer, or <c>always</c>, <c>never</c>, <c>adding</c>, <c>changing</c>, <c>where</c>.
     /// </summary>
-    public string Shown
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Shown { get; set; } = "";
 
     /// <summary>For <c>where</c>: the condition.</summary>
-    public string When
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string When { get; set; } = "";
 
     /// <summary>Empty as without this layer, or <c>on</c>, <c>off</c>, <c>where</c>.</summary>
-    public string Lock
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Lock { get; set; } = "";
 
     /// <summary>For lock under a condition: the condition.</summary>
-    public string LockWhen
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string LockWhen { get; set; } = "";
 
     /// <summary>Empty as without this layer, or <c>on</c>, <c>off</c>, <c>where</c>.</summary>
-    public string Require
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Require { get; set; } = "";
 
     /// <summary>For require under a condition: the condition.</summary>
-    public string RequireWhen
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string RequireWhen { get; set; } = "";
 
     /// <summary>Empty as one reads, or <c>skip</c>, or the id of the place that Tab comes from.</summary>
-    public string Tab
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Tab { get; set; } = "";
 
     /// <summary>What is chosen of the operations that are a choice of a few, by their names; empty as without this layer.</summary>
     public Dictionary<string, string?> Choices { get; set; } = [];
 
     /// <summary>For guidance: its text.</summary>
-    public string Text
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Text { get; set; } = "";
 
     /// <summary>For a button: what it does.</summary>
     public string? Does { get; set; }
 
     /// <summary>For a button: what it leads to.</summary>
-    public string To
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string To { get; set; } = "";
 
     /// <summary>For a scratch field: the name by which formulas read it.</summary>
-    public string Code
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Code { get; set; } = "";
 
     /// <summary>For a scratch field: its kind.</summary>
-    public string Kind
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Kind { get; set; } = "";
 
     /// <summary>For a scratch field: what calculates it; people type it when empty.</summary>
-    public string Formula
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Formula { get; set; } = "";
 
     /// <summary>What a layer says of a part.</summary>
     public static PartSettings For(Layer layer, string part)

@@ -1,9 +1,5 @@
-using System.Globalization;
 using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 

@@ -1,7 +1,4 @@
 using System.Collections.Concurrent;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Data.Records;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Components;

@@ -1,15 +1,10 @@
 using System.Text.Json.Nodes;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 
 /// <summary>All that the form of a record shows.</summary>
-public sealed class RecordForm
+public sealed record RecordForm
 {
     /// <summary>The release under which it is drawn.</summary>
     public required int Release { get; init; }

@@ -1,9 +1,4 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 
@@ -44,33 +39,15 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     public async Task<IReadOnlyList<RecordForm>> ReadOnlyAsync(IReadOnlyList<RecordState> states)
     {
         var targets = await TargetsAsync(states, []);
-        return
-        [
-            .. states.Select(state => new RecordForm
-            {
-                Release = request.Catalogue.Release,
-                State = state,
-                OnFile = state,
-                Opened = [],
-                Viewer = request.Viewer,
-                Targets = targets,
-                IsPreview = true,
-            }),
-        ];
+        return [.. states.Select(state => AsItIs(state, request.Viewer, targets) with { IsPreview = true })];
     }
 
     /// <summary>A record as it would be shown, for nobody to type in.</summary>
     /// <param name="state">The record.</param>
     /// <param name="draftField">The field to be marked as not live yet.</param>
     public async Task<RecordForm> PreviewAsync(RecordState state, string draftField) =>
-        new()
+        await AsItIsAsync(state, request.Viewer) with
         {
-            Release = request.Catalogue.Release,
-            State = state,
-            OnFile = state,
-            Opened = [],
-            Viewer = request.Viewer,
-            Targets = await TargetsAsync([state], []),
             DraftField = draftField,
             IsPreview = true,
         };
@@ -80,14 +57,8 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <param name="screen">The screen.</param>
     /// <param name="lineCounts">How many lines it has, part by part, where not all of them are shown.</param>
     public async Task<RecordForm> ArrangedAsync(RecordState state, Resolved screen, IReadOnlyList<int>? lineCounts) =>
-        new()
+        await AsItIsAsync(state, request.Viewer) with
         {
-            Release = request.Catalogue.Release,
-            State = state,
-            OnFile = state,
-            Opened = [],
-            Viewer = request.Viewer,
-            Targets = await TargetsAsync([state], []),
             LineCounts = lineCounts,
             Shown = screen,
         };
@@ -95,7 +66,12 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
     /// <summary>The form of a record as somebody else gets it, for nobody to type in.</summary>
     /// <param name="state">The record, read for that person.</param>
     /// <param name="viewer">That person.</param>
-    public async Task<RecordForm> VisibleToAsync(RecordState state, Viewer viewer) =>
+    public Task<RecordForm> VisibleToAsync(RecordState state, Viewer viewer) => AsItIsAsync(state, viewer);
+
+    private async Task<RecordForm> AsItIsAsync(RecordState state, Viewer viewer) =>
+        AsItIs(state, viewer, await TargetsAsync([state], [], viewer));
+
+    private RecordForm AsItIs(RecordState state, Viewer viewer, IReadOnlyDictionary<(string Type, long Id), Target> targets) =>
         new()
         {
             Release = request.Catalogue.Release,
@@ -103,7 +79,7 @@ public sealed class RecordForms(RecordLists lists, Pointers pointers, CurrentReq
             OnFile = state,
             Opened = [],
             Viewer = viewer,
-            Targets = await TargetsAsync([state], [], viewer),
+            Targets = targets,
         };
 
     /// <summary>The form of a record with what somebody entered, and what is wrong with it.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Layouts;
-
 namespace Pelto.Web.Components;
 
 /// <summary>The classes of style sheets by which a section looks as layers say.</summary>

@@ -1,5 +1,3 @@
-using Pelto.Core.Access;
-
 namespace Pelto.Web.Components;
 
 /// <summary>The pages of set-up, and who works there.</summary>

@@ -1,7 +1,4 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
 
 namespace Pelto.Web.Components;
 

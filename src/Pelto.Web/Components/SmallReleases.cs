@@ -1,8 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Data;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
-
 namespace Pelto.Web.Components;
 
 /// <summary>

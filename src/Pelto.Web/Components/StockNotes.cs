@@ -1,7 +1,4 @@
 using Npgsql;
-using Pelto.Core.Access;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
 
 namespace Pelto.Web.Components;
 

@@ -1,8 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-
 namespace Pelto.Web.Components;
 
 /// <summary>

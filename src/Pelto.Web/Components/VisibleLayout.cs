@@ -1,6 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Layouts;
-
 namespace Pelto.Web.Components;
 
 /// <summary>A layout as one person sees it on one record.</summary>

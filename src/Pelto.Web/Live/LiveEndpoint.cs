@@ -1,10 +1,9 @@
+using System.Net.ServerSentEvents;
+using System.Runtime.CompilerServices;
 using System.Text.Json;
+using System.Threading.Channels;
 using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Releases;
-using Pelto.Data;
-using Pelto.Data.Definitions;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Live;
@@ -14,12 +13,12 @@ internal static class LiveEndpoint
 {
     public static void MapLive(this WebApplication app)
     {
-        app.MapGet("/live", ServeAsync).RequireAuthorization();
+        app.MapGet("/live", Serve).RequireAuthorization();
         app.MapGet("/live/changes", ChangesAsync).RequireAuthorization();
     }
 
-    public static LiveEvent ReleaseEvent(Catalogue catalogue) =>
-        new("release", JsonSerializer.Serialize(new { release = catalogue.Release }));
+    public static SseItem<string> ReleaseEvent(Catalogue catalogue) =>
+        new(JsonSerializer.Serialize(new { release = catalogue.Release }), "release");
 
     // What changed since a page was drawn on the screen that somebody has of a record type, for the notice on it.
     private static async Task<IResult> ChangesAsync(
@@ -67,71 +66,105 @@ internal static class LiveEndpoint
         return $"{char.ToUpperInvariant(said[0])}{said[1..]} changed on this screen.";
     }
 
-    private static async Task ServeAsync(
-        HttpContext context,
+    private static IResult Serve(
         CurrentRequest request,
         LiveHub hub,
         Presences presences,
         Sessions sessions,
         Catalogues catalogues,
         IHostApplicationLifetime lifetime,
+        HttpContext context,
         string? type,
         string? title,
         int? release
     )
     {
-        using var end = CancellationTokenSource.CreateLinkedTokenSource(context.RequestAborted, lifetime.ApplicationStopping);
-        var (page, cancel) = (Guid.CreateVersion7(), end.Token);
-        context.Response.ContentType = "text/event-stream";
+        var page = new OpenPage(Guid.CreateVersion7(), request, Cut(type), Cut(title), hub, presences, sessions);
         context.Response.Headers.CacheControl = "no-store";
-        var events = hub.Enter(page);
+        return TypedResults.ServerSentEvents(EventsAsync(page, release, catalogues, lifetime.ApplicationStopping, context.RequestAborted));
+    }
+
+    // Ends when the page is closed, when whoever has it open is signed out, and when the server stops.
+    private static async IAsyncEnumerable<SseItem<string>> EventsAsync(
+        OpenPage page,
+        int? release,
+        Catalogues catalogues,
+        CancellationToken stopping,
+        [EnumeratorCancellation] CancellationToken aborted
+    )
+    {
+        using var end = CancellationTokenSource.CreateLinkedTokenSource(aborted, stopping);
+        var events = page.Enter();
         try
         {
-            await presences.SeenAsync(page, request.Viewer, Cut(type), Cut(title), cancel);
-            await SendAsync(context, new("hello", "{}"), cancel);
+            await page.SeenAsync(aborted);
+            yield return new("{}", "hello");
             if (release is { } drawn && drawn != catalogues.Live.Release)
-                await SendAsync(context, ReleaseEvent(catalogues.Live), cancel);
-            while (!cancel.IsCancellationRequested)
+                yield return ReleaseEvent(catalogues.Live);
+            while (true)
             {
-                using var pulse = CancellationTokenSource.CreateLinkedTokenSource(cancel);
-                pulse.CancelAfter(Presences.Pulse);
-                try
+                if (await NextAsync(events, end.Token) is { } happened)
+                    yield return happened;
+                else if (end.IsCancellationRequested || !await page.IsSignedInAsync(aborted))
+                    yield break;
+                else
                 {
-                    await SendAsync(context, await events.ReadAsync(pulse.Token), cancel);
-                }
-                catch (OperationCanceledException) when (!cancel.IsCancellationRequested)
-                {
-                    // Whoever is signed out meanwhile hears no more.
-                    if (request.Who.Session is { } session && await sessions.FindAsync(session, isUse: false, cancel) is null)
-                        break;
-                    await context.Response.WriteAsync(": still here\n\n", cancel);
-                    await context.Response.Body.FlushAsync(cancel);
-                    await presences.SeenAsync(page, request.Viewer, Cut(type), Cut(title), cancel);
+                    await page.SeenAsync(aborted);
+                    yield return new("{}", "pulse");
                 }
             }
         }
-        catch (OperationCanceledException)
-        {
-            // The page was closed, or the server stops.
-        }
         finally
         {
-            hub.Leave(page);
+            await page.LeaveAsync();
+        }
+    }
+
+    // What happens next; nothing when nothing did for a while, or when it is over.
+    private static async Task<SseItem<string>?> NextAsync(ChannelReader<SseItem<string>> events, CancellationToken cancel)
+    {
+        using var pulse = CancellationTokenSource.CreateLinkedTokenSource(cancel);
+        pulse.CancelAfter(Presences.Pulse);
+        try
+        {
+            return await events.ReadAsync(pulse.Token);
+        }
+        catch (OperationCanceledException)
+        {
+            return null;
+        }
+    }
+
+    /// <summary>A page that somebody has open, as others hear of it.</summary>
+    private sealed record OpenPage(
+        Guid Id,
+        CurrentRequest Request,
+        string Type,
+        string Title,
+        LiveHub Hub,
+        Presences Presences,
+        Sessions Sessions
+    )
+    {
+        public ChannelReader<SseItem<string>> Enter() => Hub.Enter(Id);
+
+        public Task SeenAsync(CancellationToken cancel) => Presences.SeenAsync(Id, Request.Viewer, Type, Title, cancel);
+
+        public async Task<bool> IsSignedInAsync(CancellationToken cancel) =>
+            Request.Who.Session is not { } session || await Sessions.FindAsync(session, isUse: false, cancel) is not null;
+
+        public async Task LeaveAsync()
+        {
+            Hub.Leave(Id);
             try
             {
-                await presences.GoneAsync(page);
+                await Presences.GoneAsync(Id);
             }
             catch (Exception error) when (error is Npgsql.NpgsqlException or DbUpdateException)
             {
                 // It falls silent instead, and is skipped after a while.
             }
         }
-    }
-
-    private static async Task SendAsync(HttpContext context, LiveEvent happened, CancellationToken cancel)
-    {
-        await context.Response.WriteAsync($"event: {happened.Name}\ndata: {happened.Data}\n\n", cancel);
-        await context.Response.Body.FlushAsync(cancel);
     }
 
     private static string Cut(string? text) => string.Concat((text ?? "").Where(c => !char.IsControl(c)).Take(100));

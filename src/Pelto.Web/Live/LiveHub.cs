@@ -1,23 +1,21 @@
 using System.Collections.Concurrent;
+using System.Net.ServerSentEvents;
 using System.Threading.Channels;
 
 namespace Pelto.Web.Live;
 
-/// <summary>What open pages are told.</summary>
-/// <param name="Name">What happened, such as <c>release</c>.</param>
-/// <param name="Data">The particulars, as JSON.</param>
-public sealed record LiveEvent(string Name, string Data);
-
 /// <summary>Hands events to all pages that are open on this node.</summary>
 public sealed class LiveHub
 {
-    private readonly ConcurrentDictionary<Guid, Channel<LiveEvent>> pages = new();
+    private readonly ConcurrentDictionary<Guid, Channel<SseItem<string>>> pages = new();
 
     /// <summary>Listens for a page until it is left.</summary>
-    public ChannelReader<LiveEvent> Enter(Guid page)
+    public ChannelReader<SseItem<string>> Enter(Guid page)
     {
         // A page that does not read loses the oldest events, never the node's memory; it asks for the release when it comes back.
-        var channel = Channel.CreateBounded<LiveEvent>(new BoundedChannelOptions(50) { FullMode = BoundedChannelFullMode.DropOldest });
+        var channel = Channel.CreateBounded<SseItem<string>>(
+            new BoundedChannelOptions(50) { FullMode = BoundedChannelFullMode.DropOldest }
+        );
         pages[page] = channel;
         return channel.Reader;
     }
@@ -26,7 +24,7 @@ public sealed class LiveHub
     public void Leave(Guid page) => pages.TryRemove(page, out _);
 
     /// <summary>Tells all pages.</summary>
-    public void Tell(LiveEvent happened)
+    public void Tell(SseItem<string> happened)
     {
         foreach (var channel in pages.Values)
             channel.Writer.TryWrite(happened);

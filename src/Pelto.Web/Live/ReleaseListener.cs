@@ -1,7 +1,4 @@
 using Npgsql;
-using Pelto.Data;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web.Live;
 

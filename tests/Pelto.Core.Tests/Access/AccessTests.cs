@@ -1,5 +1,4 @@
 using Pelto.Core.Access;
-using Xunit;
 
 namespace Pelto.Core.Tests.Access;
 

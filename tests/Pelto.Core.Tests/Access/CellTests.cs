@@ -1,8 +1,4 @@
 using Pelto.Core.Access;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Access;
 

@@ -1,7 +1,4 @@
 using Pelto.Core.Access;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
-using Xunit;
 
 namespace Pelto.Core.Tests.Access;
 

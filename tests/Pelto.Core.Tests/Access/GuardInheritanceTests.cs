@@ -1,9 +1,6 @@
 using Pelto.Core.Access;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
-using Xunit;
 
 namespace Pelto.Core.Tests.Access;
 

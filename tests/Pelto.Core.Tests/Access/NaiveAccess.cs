@@ -1,7 +1,5 @@
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Tests.Access;
 

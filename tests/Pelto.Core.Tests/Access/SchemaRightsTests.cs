@@ -1,9 +1,6 @@
 using System.Text.Json.Nodes;
 using Pelto.Core.Access;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
-using Xunit;
 
 namespace Pelto.Core.Tests.Access;
 

@@ -1,9 +1,6 @@
 using CsCheck;
 using Pelto.Core.Access;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
-using Xunit;
 
 namespace Pelto.Core.Tests.Access;
 

@@ -1,10 +1,5 @@
-using System.Globalization;
 using Pelto.Core.Auditing;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Auditing;
 

@@ -1,8 +1,3 @@
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Xunit;
-
 namespace Pelto.Core.Tests.Catalog;
 
 public sealed class CatalogueTests

@@ -1,8 +1,5 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Catalog;
 

@@ -1,9 +1,6 @@
 using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Fills;
 

@@ -1,6 +1,4 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Xunit;
 
 namespace Pelto.Core.Tests.Formulas;
 

@@ -1,7 +1,5 @@
 using CsCheck;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Formulas;
 

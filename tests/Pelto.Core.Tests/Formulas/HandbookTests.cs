@@ -1,5 +1,4 @@
 using Pelto.Core.Formulas;
-using Xunit;
 
 namespace Pelto.Core.Tests.Formulas;
 

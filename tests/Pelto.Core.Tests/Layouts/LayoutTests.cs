@@ -1,8 +1,5 @@
 using CsCheck;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Xunit;
 
 namespace Pelto.Core.Tests.Layouts;
 

@@ -1,10 +1,6 @@
 using CsCheck;
 using Pelto.Core.Access;
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Layouts;
 

@@ -1,9 +1,5 @@
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Layouts;
 

@@ -1,7 +1,5 @@
 using CsCheck;
-using Pelto.Core.Binding;
 using Pelto.Core.Maps;
-using Xunit;
 
 namespace Pelto.Core.Tests.Maps;
 

@@ -1,8 +1,6 @@
 using System.Text.Json;
 using System.Xml;
 using CsCheck;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Outside;
 

@@ -1,8 +1,5 @@
-using System.Globalization;
 using System.Text.Json;
 using Pelto.Core.Formulas;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Outside;
 

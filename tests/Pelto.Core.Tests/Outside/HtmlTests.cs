@@ -1,6 +1,4 @@
 using AngleSharp.Html.Parser;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Outside;
 

@@ -1,8 +1,5 @@
-using System.Globalization;
 using System.Numerics;
 using CsCheck;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Outside;
 

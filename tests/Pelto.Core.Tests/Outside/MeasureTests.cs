@@ -1,8 +1,6 @@
 using System.Text.Json.Nodes;
-using Pelto.Core.Values;
 using PhoneNumbers;
 using UnitsNet;
-using Xunit;
 
 namespace Pelto.Core.Tests.Outside;
 

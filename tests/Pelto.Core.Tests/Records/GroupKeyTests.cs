@@ -1,8 +1,5 @@
-using System.Globalization;
 using CsCheck;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Records;
 

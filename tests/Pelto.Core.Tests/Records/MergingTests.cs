@@ -1,8 +1,5 @@
 using CsCheck;
-using Pelto.Core.Catalog;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Records;
 

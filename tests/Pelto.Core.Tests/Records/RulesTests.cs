@@ -1,7 +1,4 @@
-using Pelto.Core.Binding;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Records;
 

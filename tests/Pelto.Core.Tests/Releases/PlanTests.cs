@@ -1,9 +1,5 @@
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Releases;
 

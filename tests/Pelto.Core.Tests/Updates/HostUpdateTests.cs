@@ -1,10 +1,7 @@
-using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Layouts;
 using Pelto.Core.Releases;
 using Pelto.Core.Updates;
-using Xunit;
 
 namespace Pelto.Core.Tests.Updates;
 

@@ -1,8 +1,6 @@
 using System.Reflection;
 using System.Text.Json;
 using CsCheck;
-using Pelto.Core.Values;
-using Xunit;
 
 namespace Pelto.Core.Tests.Values;
 

@@ -1,5 +1,3 @@
-using System.Globalization;
-using System.Text.Json.Nodes;
 using System.Text.RegularExpressions;
 
 namespace Pelto.Web.Tests.SecondWorld;

@@ -1,6 +1,5 @@
 using System.Net.Http.Headers;
 using System.Text;
-using System.Text.Json.Nodes;
 using AngleSharp.Html.Dom;
 using AngleSharp.Html.Parser;
 

@@ -1,15 +1,11 @@
 using System.Collections.Concurrent;
 using System.Diagnostics;
-using System.Net;
 using System.Net.Http.Json;
-using System.Text.Json.Nodes;
 using Microsoft.EntityFrameworkCore;
-using Microsoft.Extensions.DependencyInjection;
 using Npgsql;
 using Pelto.Core.Access;
 using Pelto.Data.Definitions;
 using Pelto.Data.Rights;
-using Xunit;
 
 namespace Pelto.Web.Tests.SecondWorld;
 

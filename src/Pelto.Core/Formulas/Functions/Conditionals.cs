@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>SUMIF and its kin: aggregates over the rows that fit. OpenFormula 6.16 and 6.18.</summary>

@@ -1,5 +1,3 @@
-using System.Globalization;
-using Pelto.Core.Values;
 using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;

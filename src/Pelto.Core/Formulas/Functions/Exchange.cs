@@ -1,7 +1,3 @@
-using System.Globalization;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>

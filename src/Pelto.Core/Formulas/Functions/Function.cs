@@ -1,5 +1,3 @@
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>Gives the value of a part of a formula in a frame.</summary>

@@ -1,6 +1,3 @@
-using System.Globalization;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Formulas;
 
 /// <summary>

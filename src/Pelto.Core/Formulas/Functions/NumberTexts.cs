@@ -1,6 +1,4 @@
-using System.Globalization;
 using System.Text.RegularExpressions;
-using Pelto.Core.Values;
 using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;

@@ -1,4 +1,3 @@
-using Pelto.Core.Values;
 using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;

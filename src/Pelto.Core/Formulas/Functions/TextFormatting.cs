@@ -1,6 +1,4 @@
-using System.Globalization;
 using System.Text.RegularExpressions;
-using Pelto.Core.Values;
 
 namespace Pelto.Core.Formulas;
 

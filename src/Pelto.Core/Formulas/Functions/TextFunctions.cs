@@ -1,6 +1,5 @@
 using System.Text;
 using System.Text.RegularExpressions;
-using Pelto.Core.Values;
 using static Pelto.Core.Formulas.Declare;
 
 namespace Pelto.Core.Formulas;

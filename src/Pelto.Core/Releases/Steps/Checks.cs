@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Core.Releases;
 
 /// <summary>Puts a rule on a column for all that is written from now on; rows on file are looked at afterwards, without a lock.</summary>

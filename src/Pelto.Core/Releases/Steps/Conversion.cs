@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Releases;
 
 /// <summary>Has every change of a column written down from now on, while its values are carried to another.</summary>

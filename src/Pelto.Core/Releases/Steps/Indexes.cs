@@ -1,4 +1,3 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 
 namespace Pelto.Core.Releases;

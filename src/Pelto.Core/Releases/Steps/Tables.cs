@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Releases;
 
 /// <summary>Makes the table of a part of a user-defined record type, with its counters.</summary>

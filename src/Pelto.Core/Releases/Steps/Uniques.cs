@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Core.Releases;
 
 /// <summary>Has the database enforce that no two records have the same value; built while people go on writing.</summary>

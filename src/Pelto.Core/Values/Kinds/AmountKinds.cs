@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 
@@ -158,22 +157,9 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) =>
-        json.ValueKind == JsonValueKind.Object
-            ? json.TryGetProperty("amount", out var amount)
-            && amount.ValueKind == JsonValueKind.Number
-            && amount.TryGetDecimal(out var number)
-                ? Judged(
-                    Value.Money(
-                        number,
-                        json.TryGetProperty("currency", out var code) && code.ValueKind == JsonValueKind.String
-                            ? code.GetString()!
-                            : Allowed[0]
-                    )
-                )
-                : Parsed.Refused("Money is written {\"amount\": 12.5, \"currency\": \"EUR\"}.")
-            : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain)
-                ? Judged(Value.Money(plain, Allowed[0]))
-                : FromText(json, "Money such as {\"amount\": 12.5, \"currency\": \"EUR\"}");
+        Amounts.TryRead(json, "currency", Allowed[0], out var amount, out var currency) ? Judged(Value.Money(amount, currency))
+        : json.ValueKind == JsonValueKind.Object ? Parsed.Refused("Money is written {\"amount\": 12.5, \"currency\": \"EUR\"}.")
+        : FromText(json, "Money such as {\"amount\": 12.5, \"currency\": \"EUR\"}");
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>
@@ -344,22 +330,9 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
 
     /// <inheritdoc/>
     public override Parsed FromJson(JsonElement json) =>
-        json.ValueKind == JsonValueKind.Object
-            ? json.TryGetProperty("amount", out var amount)
-            && amount.ValueKind == JsonValueKind.Number
-            && amount.TryGetDecimal(out var number)
-                ? Judged(
-                    Value.Quantity(
-                        number,
-                        json.TryGetProperty("unit", out var code) && code.ValueKind == JsonValueKind.String
-                            ? code.GetString()!
-                            : Allowed[0].Code
-                    )
-                )
-                : Parsed.Refused("A quantity is written {\"amount\": 12.5, \"unit\": \"KGM\"}.")
-            : json.ValueKind == JsonValueKind.Number && json.TryGetDecimal(out var plain)
-                ? Judged(Value.Quantity(plain, Allowed[0].Code))
-                : FromText(json, "A quantity such as {\"amount\": 12.5, \"unit\": \"KGM\"}");
+        Amounts.TryRead(json, "unit", Allowed[0].Code, out var amount, out var unit) ? Judged(Value.Quantity(amount, unit))
+        : json.ValueKind == JsonValueKind.Object ? Parsed.Refused("A quantity is written {\"amount\": 12.5, \"unit\": \"KGM\"}.")
+        : FromText(json, "A quantity such as {\"amount\": 12.5, \"unit\": \"KGM\"}");
 
     /// <inheritdoc/>
     public override JsonNode? ToJson(Value value) =>

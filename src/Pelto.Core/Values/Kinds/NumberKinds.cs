@@ -1,4 +1,3 @@
-using System.Globalization;
 using System.Text.Json;
 using System.Text.Json.Nodes;
 
@@ -268,6 +267,19 @@ internal static class Amounts
 
     // The number in an amount with a unit, when a field changes to a plain number: the unit is what is lost.
     public static Value NumberIn(Value value) => value.DataType is DataType.Money or DataType.Quantity ? Value.From(value.Amount) : value;
+
+    // {"amount": 12, "unit": "KGM"}, without its unit, or a plain number.
+    public static bool TryRead(JsonElement json, string unitName, string usual, out decimal amount, out string unit)
+    {
+        (amount, unit) = (0, usual);
+        if (json.ValueKind == JsonValueKind.Number)
+            return json.TryGetDecimal(out amount);
+        if (json.ValueKind != JsonValueKind.Object || !json.TryGetProperty("amount", out var figure))
+            return false;
+        if (json.TryGetProperty(unitName, out var code) && code.ValueKind == JsonValueKind.String)
+            unit = code.GetString()!;
+        return figure.ValueKind == JsonValueKind.Number && figure.TryGetDecimal(out amount);
+    }
 
     // "12 kg", "kg 12" or "12": the figure, and what stands beside it.
     public static bool TrySplit(string text, Locale locale, out decimal amount, out string unit)

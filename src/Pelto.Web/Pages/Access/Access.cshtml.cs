@@ -1,14 +1,5 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
-using Pelto.Data;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

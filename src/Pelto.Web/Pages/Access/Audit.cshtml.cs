@@ -1,12 +1,5 @@
-using System.Globalization;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Auditing;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

@@ -7,11 +7,7 @@ public sealed class GrantInput
     public const string Guarding = "guard";
 
     /// <summary>The grant that is changed; empty for a new one.</summary>
-    public string Id
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Id { get; set; } = "";
 
     /// <summary>What it does: a grant's way, or <see cref="Guarding"/>.</summary>
     public string Does
@@ -35,18 +31,10 @@ public sealed class GrantInput
     } = [];
 
     /// <summary>One person more, by sign-in name.</summary>
-    public string Person
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Person { get; set; } = "";
 
     /// <summary>The level.</summary>
-    public string Level
-    {
-        get;
-        set => field = value ?? "";
-    } = "read";
+    public string Level { get; set; } = "read";
 
     /// <summary>The rights at a record type.</summary>
     public List<string> May
@@ -56,18 +44,10 @@ public sealed class GrantInput
     } = [];
 
     /// <summary>The condition.</summary>
-    public string When
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string When { get; set; } = "";
 
     /// <summary>Why.</summary>
-    public string Comment
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Comment { get; set; } = "";
 
     /// <summary>Whoever sees it masked sees its end.</summary>
     public bool Ending { get; set; }

@@ -1,10 +1,3 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What one person may do with a record type.</summary>

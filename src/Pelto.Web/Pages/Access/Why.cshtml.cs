@@ -1,13 +1,3 @@
-using System.Globalization;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Pelto.Data.Releases;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>

@@ -1,10 +1,5 @@
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.DataProtection;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Pages.Account;
@@ -13,8 +8,7 @@ namespace Pelto.Web.Pages.Account;
 public sealed class SecurityModel(
     CurrentRequest request,
     Credentials credentials,
-    Sessions sessions,
-    Tokens tokens,
+    WaysInReader ways,
     People people,
     Confirming confirming,
     IDataProtectionProvider protection
@@ -29,25 +23,16 @@ public sealed class SecurityModel(
     [(7, "a week"), (30, "a month"), (90, "three months"), (365, "a year")];
 
     /// <summary>True where a second factor is demanded of this person, who has none.</summary>
-    public bool IsDemanded => request.Who.LacksFactor && !HasCode;
+    public bool IsDemanded => request.Who.LacksFactor && !Ways.HasCode;
 
     /// <summary>True on demo data, where nobody signs in by password.</summary>
     public bool IsDemo { get; private set; }
 
-    /// <summary>When the password was chosen; null for none.</summary>
-    public DateTimeOffset? PasswordSetAt { get; private set; }
-
-    /// <summary>True with a second factor.</summary>
-    public bool HasCode { get; private set; }
-
-    /// <summary>The sessions that are open.</summary>
-    public IReadOnlyList<SessionRow> OpenSessions { get; private set; } = [];
+    /// <summary>How they get in.</summary>
+    public WaysIn Ways { get; private set; } = WaysIn.None;
 
     /// <summary>The session of this browser.</summary>
     public Guid? Here => request.Who.Session;
-
-    /// <summary>The tokens.</summary>
-    public IReadOnlyList<TokenRow> All { get; private set; } = [];
 
     /// <summary>A token that was made just now, shown once.</summary>
     public string? Made { get; private set; }
@@ -153,7 +138,7 @@ public sealed class SecurityModel(
     }
 
     /// <summary>Ends a session, or all others.</summary>
-    public async Task<IActionResult> OnPostEndAsync(Guid? session)
+    public async Task<IActionResult> OnPostEndAsync(Guid? session, [FromServices] Sessions sessions)
     {
         if (session is null && !await ConfirmedAsync("end"))
             return await PageAsync();
@@ -165,7 +150,14 @@ public sealed class SecurityModel(
     }
 
     /// <summary>Makes a token.</summary>
-    public async Task<IActionResult> OnPostTokenAsync(string? name, string[]? types, bool writes, bool setsUp, int days)
+    public async Task<IActionResult> OnPostTokenAsync(
+        string? name,
+        string[]? types,
+        bool writes,
+        bool setsUp,
+        int days,
+        [FromServices] Tokens tokens
+    )
     {
         TokenName = (name ?? "").Trim();
         TokenAsked = (days, writes, setsUp, types ?? []);
@@ -194,7 +186,7 @@ public sealed class SecurityModel(
     }
 
     /// <summary>Ends a token.</summary>
-    public async Task<IActionResult> OnPostRevokeAsync(string? token)
+    public async Task<IActionResult> OnPostRevokeAsync(string? token, [FromServices] Tokens tokens)
     {
         if (await tokens.RevokeAsync(request.Viewer, token ?? "", request.Viewer))
             Message = "The token is ended. Whatever used it is refused from now on.";
@@ -224,12 +216,6 @@ public sealed class SecurityModel(
 
     private async Task ShowAsync()
     {
-        var me = request.Viewer.Id;
-        (IsDemo, PasswordSetAt, HasCode) = (
-            await people.IsDemoAsync(),
-            await credentials.PasswordSetAtAsync(me),
-            await credentials.HasCodeAsync(me)
-        );
-        (OpenSessions, All) = (await sessions.OfAsync(me), await tokens.OfAsync(me));
+        (IsDemo, Ways) = (await people.IsDemoAsync(), await ways.ReadAsync(request.Viewer.Id));
     }
 }

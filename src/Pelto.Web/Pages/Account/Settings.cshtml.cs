@@ -1,9 +1,3 @@
-using System.Globalization;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-
 namespace Pelto.Web.Pages.Account;
 
 /// <summary>What a person sets for themselves: language and country conventions, and the time zone.</summary>

@@ -1,9 +1,5 @@
 using System.Security.Cryptography;
 using Microsoft.AspNetCore.DataProtection;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Pages.Account;

@@ -1,5 +1,3 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Data.SigningIn;
 
 namespace Pelto.Web.Pages.Account;

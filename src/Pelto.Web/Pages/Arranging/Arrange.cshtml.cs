@@ -1,12 +1,4 @@
-using Microsoft.AspNetCore.Mvc;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
 using Pelto.Data.Storage;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

@@ -1,14 +1,7 @@
 using System.Text;
 using System.Text.Json;
-using Microsoft.AspNetCore.Mvc;
 using Microsoft.AspNetCore.Mvc.Filters;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Values;
 using Pelto.Data.Storage;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

@@ -1,5 +1,3 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What an address of a page that arranges says.</summary>

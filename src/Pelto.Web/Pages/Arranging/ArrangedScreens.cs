@@ -1,9 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>A screen, or a list, that is being arranged, with what stands on it.</summary>

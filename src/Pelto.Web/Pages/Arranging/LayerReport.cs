@@ -1,6 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What a layer says, in words.</summary>

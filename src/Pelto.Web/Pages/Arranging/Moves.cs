@@ -1,5 +1,3 @@
-using Pelto.Core.Layouts;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What a change of one place moved, so that a place that was taken is answered at once.</summary>

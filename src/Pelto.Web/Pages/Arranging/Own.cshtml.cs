@@ -1,11 +1,5 @@
 using System.Text.Json;
-using Microsoft.AspNetCore.Mvc;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data.Definitions;
 using Pelto.Data.Storage;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

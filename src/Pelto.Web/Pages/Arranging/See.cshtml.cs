@@ -1,13 +1,4 @@
-using System.Globalization;
 using Microsoft.AspNetCore.Authorization;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

@@ -1,10 +1,5 @@
 using System.Text.RegularExpressions;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.AspNetCore.RateLimiting;
-using Pelto.Core.Access;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

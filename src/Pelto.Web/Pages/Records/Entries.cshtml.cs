@@ -1,12 +1,3 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What came in through the public form of a record type, for those who decide on it.</summary>

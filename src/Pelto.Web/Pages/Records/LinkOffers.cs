@@ -1,9 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What links and queries offer to choose from, by all that stands in a form.</summary>

@@ -1,13 +1,5 @@
 using System.Text.Encodings.Web;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

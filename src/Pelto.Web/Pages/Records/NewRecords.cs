@@ -1,9 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>The form of a new record, and what fills it in at the beginning.</summary>

@@ -1,13 +1,4 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Data;
-using Pelto.Data.Definitions;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

@@ -1,12 +1,5 @@
-using System.Globalization;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
 using Pelto.Core.Records;
-using Pelto.Data;
 using Pelto.Data.Queries;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

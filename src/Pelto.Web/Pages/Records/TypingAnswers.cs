@@ -1,10 +1,3 @@
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What a form is told on every pause in typing: what computed fields hold, what was filled in, what is shown, and what is wrong.</summary>

@@ -1,14 +1,5 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Hosts;
-using Pelto.Data.Releases;
 using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
@@ -17,13 +8,8 @@ public sealed class PeopleModel(
     CurrentRequest request,
     PeopleAdmin admin,
     Data.Definitions.People people,
-    Credentials credentials,
-    Proposals proposals,
-    SmallReleases releases,
-    Confirming confirming,
-    DemoSetting demo,
-    FactorDemand factors,
-    Drafts drafts
+    PeopleSettings settings,
+    Confirming confirming
 ) : PageModel
 {
     /// <summary>Everybody, as viewers.</summary>
@@ -38,14 +24,8 @@ public sealed class PeopleModel(
     /// <summary>All roles, with how many people have each, and whether it is the site's own.</summary>
     public IReadOnlyList<(RoleDescription Role, int People, bool IsOwn)> Roles { get; private set; } = [];
 
-    /// <summary>True where publishing takes two people.</summary>
-    public bool TakesTwo { get; private set; }
-
-    /// <summary>True on demo data, where people are picked.</summary>
-    public bool IsDemo { get; private set; }
-
-    /// <summary>Of whom a second factor is demanded.</summary>
-    public string Factor { get; private set; } = FactorDemand.Administrators;
+    /// <summary>How publishing and signing in go.</summary>
+    public PeopleSettingsRead Settings { get; private set; } = new(false, false, FactorDemand.Administrators);
 
     /// <summary>True for administrators, who also change how publishing and signing in go.</summary>
     public bool IsAdministrator => AdminRights.All(request.Viewer);
@@ -129,37 +109,21 @@ public sealed class PeopleModel(
     }
 
     /// <summary>Adds a role.</summary>
-    public async Task<IActionResult> OnPostRoleAsync(string? label)
+    public async Task<IActionResult> OnPostRoleAsync(string? label, [FromServices] RoleEditing roles)
     {
-        RoleLabel = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
-        var role = new RoleDescription(Codes.From(RoleLabel, Host.Roles.Select(known => known.Code)), RoleLabel);
         if (!MayMakeRoles)
             return Forbid();
-        var wrong = RoleRules.Refuse(
-            role,
-            Host with
-            {
-                Roles = [.. Host.Roles.Where(known => !IsOwn(known))],
-            },
-            request.Catalogue.Site with
-            {
-                Roles = [.. request.Catalogue.Site.Roles, role],
-            }
-        );
+        RoleLabel = string.Join(' ', (label ?? "").Split((char[]?)null, StringSplitOptions.RemoveEmptyEntries));
+        var role = new RoleDescription(Codes.From(RoleLabel, Host.Roles.Select(known => known.Code)), RoleLabel);
+        var wrong = roles.RefuseNew(role);
         if (wrong is null && !await ConfirmedAsync("role"))
             return await PageAsync();
-        SiteDefinition Adding(SiteDefinition site) =>
-            site.Roles.Any(known => known.Code == role.Code) ? site : site with { Roles = [.. site.Roles, role] };
-        if (wrong is null && await proposals.TakesTwoAsync())
-            return await InDraftAsync(Adding, $"Added the role {role.Label}");
-        if ((wrong ?? await releases.PublishAsync(Adding, $"Added the role {role.Label}.", request.Viewer)) is not { } refusal)
-            return Done($"The role {role.Label} is there. Give it to people, and say under Access what it sees.");
-        Refusals["role"] = refusal;
-        return await PageAsync();
+        var (done, refusal) = wrong is null ? await roles.AddAsync(role) : (null, wrong);
+        return await DoneAsync(done, refusal);
     }
 
     /// <summary>Takes a role out that nobody has.</summary>
-    public async Task<IActionResult> OnPostDropAsync(string? role)
+    public async Task<IActionResult> OnPostDropAsync(string? role, [FromServices] RoleEditing roles)
     {
         if (!MayMakeRoles)
             return Forbid();
@@ -167,26 +131,16 @@ public sealed class PeopleModel(
             return NotFound();
         if (await confirming.IsRequiredAsync())
             return Redirect("/account/confirm?returnUrl=%2Fsetup%2Fpeople");
-        if (await proposals.TakesTwoAsync())
-            return await InDraftAsync(
-                site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] },
-                $"Removed the role {known.Label}"
-            );
-        if (await admin.CountOfRoleAsync(known.Code) is > 0 and var many)
-            Refusals["role"] = $"{many} {(many == 1 ? "person has" : "people have")} the role {known.Label}. Take it from them first.";
-        else if (
-            await releases.PublishAsync(
-                site => site with { Roles = [.. site.Roles.Where(other => other.Code != known.Code)] },
-                $"Removed the role {known.Label}.",
-                request.Viewer
-            ) is
-            { } refusal
-        )
-            Refusals["role"] = $"It is still named elsewhere: {refusal}";
-        if (Refusals.Count > 0)
-            return await PageAsync();
-        await admin.ForgetRoleAsync(known.Code);
-        return Done($"The role {known.Label} is gone.");
+        var (done, refusal) = await roles.DropAsync(known);
+        return await DoneAsync(done, refusal);
+    }
+
+    private async Task<IActionResult> DoneAsync(string? done, string? refusal)
+    {
+        if (done is not null)
+            return Done(done);
+        Refusals["role"] = refusal!;
+        return await PageAsync();
     }
 
     /// <summary>Says how many people publishing takes, and whether people are picked on the sign-in page.</summary>
@@ -196,42 +150,18 @@ public sealed class PeopleModel(
             return Forbid();
         if (!await ConfirmedAsync("settings"))
             return await AsTypedAsync();
-        if (!isDemo && await people.IsDemoAsync() && await credentials.PasswordSetAtAsync(request.Viewer.Id) is null)
-        {
-            Refusals["settings"] = "Choose a password first, under Signing in: without one you could not come back.";
-            return await AsTypedAsync();
-        }
-
-        if (FactorDemand.All.All(one => one.Code != factor))
-        {
-            Refusals["settings"] = "Say of whom a second factor is required.";
-            return await AsTypedAsync();
-        }
-
-        await factors.SetAsync(factor!, request.Viewer);
-        var missing = await proposals.SetTakesTwoAsync(takesTwo, request.Viewer);
-        await demo.SetAsync(isDemo, request.Viewer);
-        return Done(missing ?? "Saved.");
+        var (missing, refusal) = await settings.SetAsync(new(takesTwo, isDemo, factor ?? ""), request.Viewer);
+        if (refusal is null)
+            return Done(missing ?? "Saved.");
+        Refusals["settings"] = refusal;
+        return await AsTypedAsync();
 
         async Task<IActionResult> AsTypedAsync()
         {
             await ShowAsync();
-            (TakesTwo, IsDemo, Factor) = (takesTwo, isDemo, factor ?? Factor);
+            Settings = new(takesTwo, isDemo, factor ?? Settings.Factor);
             return Page();
         }
-    }
-
-    // Where publishing takes two people, a role goes live with the draft, as all else does.
-    private async Task<IActionResult> InDraftAsync(Func<SiteDefinition, SiteDefinition> change, string what)
-    {
-        if (!AdminWork.InDraft.Any(request.Viewer.May))
-        {
-            Refusals["role"] = "Publishing takes two people here, roles included: somebody who works on the draft has to add it there.";
-            return await PageAsync();
-        }
-
-        await drafts.ChangeAsync(change, what, request.Viewer);
-        return Done("It is in the draft: publishing takes two people here, roles included.");
     }
 
     private bool IsOwn(RoleDescription role) => request.Catalogue.Site.Roles.Any(own => own.Code == role.Code);
@@ -249,7 +179,7 @@ public sealed class PeopleModel(
     private async Task ShowAsync()
     {
         (Everybody, Gone) = (await people.ViewersAsync(), await admin.GoneAsync());
-        (TakesTwo, IsDemo, Factor) = (await proposals.TakesTwoAsync(), await people.IsDemoAsync(), await factors.ReadAsync());
+        Settings = await settings.ReadAsync();
         Rights =
         [
             .. (await admin.RightsAsync())

@@ -1,7 +1,3 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Data.Definitions;
 using Pelto.Data.Rights;
 using Pelto.Data.SigningIn;
 
@@ -12,9 +8,7 @@ public sealed class OnePersonModel(
     CurrentRequest request,
     PeopleAdmin admin,
     Data.Definitions.People people,
-    Credentials credentials,
-    Sessions sessions,
-    Tokens tokens,
+    WaysInReader ways,
     Confirming confirming
 ) : PageModel
 {
@@ -30,17 +24,8 @@ public sealed class OnePersonModel(
     /// <summary>Why the one who asks may only look.</summary>
     public string? Closed { get; private set; }
 
-    /// <summary>When they chose a password; null for never.</summary>
-    public DateTimeOffset? PasswordSetAt { get; private set; }
-
-    /// <summary>True with a second factor.</summary>
-    public bool HasCode { get; private set; }
-
-    /// <summary>Where they are signed in.</summary>
-    public IReadOnlyList<SessionRow> OpenSessions { get; private set; } = [];
-
-    /// <summary>Their tokens.</summary>
-    public IReadOnlyList<TokenRow> All { get; private set; } = [];
+    /// <summary>How they get in.</summary>
+    public WaysIn Ways { get; private set; } = WaysIn.None;
 
     /// <summary>The address at which they choose a password, made just now.</summary>
     public string? Invitation { get; private set; }
@@ -92,27 +77,30 @@ public sealed class OnePersonModel(
     }
 
     /// <summary>Makes an address at which they choose a password.</summary>
-    public Task<IActionResult> OnPostInviteAsync(string id) =>
+    public Task<IActionResult> OnPostInviteAsync(string id, [FromServices] Credentials credentials) =>
         ActAsync(id, "invite", async viewer =>
             Invitation = $"{Request.Scheme}://{Request.Host}/account/welcome/{await credentials.InviteAsync(viewer, request.Viewer)}"
         );
 
     /// <summary>Takes the second factor from them, when they have lost it.</summary>
-    public Task<IActionResult> OnPostEndCodeAsync(string id) => ActAsync(id, "factor", async viewer =>
+    public Task<IActionResult> OnPostEndCodeAsync(string id, [FromServices] Credentials credentials) =>
+        ActAsync(id, "factor", async viewer =>
         {
             await credentials.EndCodeAsync(viewer, request.Viewer);
             Message = $"{viewer.Name} signs in by password alone.";
         });
 
     /// <summary>Ends their sessions.</summary>
-    public Task<IActionResult> OnPostEndAsync(string id, Guid? session) => ActAsync(id, null, async viewer =>
+    public Task<IActionResult> OnPostEndAsync(string id, Guid? session, [FromServices] Sessions sessions) =>
+        ActAsync(id, null, async viewer =>
         {
             var ended = await sessions.EndAsync(viewer, session, null, request.Viewer);
             Message = ended == 1 ? "One session is ended." : $"{ended} sessions are ended.";
         });
 
     /// <summary>Ends a token.</summary>
-    public Task<IActionResult> OnPostRevokeAsync(string id, string? token) => ActAsync(id, null, async viewer =>
+    public Task<IActionResult> OnPostRevokeAsync(string id, string? token, [FromServices] Tokens tokens) =>
+        ActAsync(id, null, async viewer =>
         {
             if (await tokens.RevokeAsync(viewer, token ?? "", request.Viewer))
                 Message = "The token is ended.";
@@ -142,8 +130,7 @@ public sealed class OnePersonModel(
         (Id, Input, Viewer) = (known, found, await people.ViewerAsync(known));
         if (Viewer is not null)
             Closed = await admin.RefuseActingAsync(known, request.Viewer);
-        (PasswordSetAt, HasCode) = (await credentials.PasswordSetAtAsync(known), await credentials.HasCodeAsync(known));
-        (OpenSessions, All) = (await sessions.OfAsync(known), await tokens.OfAsync(known));
+        Ways = await ways.ReadAsync(known);
         return true;
     }
 }

@@ -1,7 +1,4 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
-using Pelto.Data;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

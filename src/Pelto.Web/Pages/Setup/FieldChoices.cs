@@ -1,7 +1,5 @@
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
 using Pelto.Core.Formulas;
-using Pelto.Core.Layouts;
 
 namespace Pelto.Web.Pages;
 

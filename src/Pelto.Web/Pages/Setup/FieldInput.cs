@@ -1,7 +1,3 @@
-using System.Globalization;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What stands in the inputs of the field page, as text, so that nothing typed is lost.</summary>
@@ -12,11 +8,7 @@ public sealed class FieldInput
     public const string Nowhere = "-";
 
     /// <summary>Record type and part, such as <c>sales_order/lines</c>.</summary>
-    public string Part
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Part { get; set; } = "";
 
     /// <summary>Other parts in which it stands, written the same way.</summary>
     public List<string> AlsoOn { get; set; } = [];
@@ -25,162 +17,82 @@ public sealed class FieldInput
     public List<string> PrintedOn { get; set; } = [];
 
     /// <summary>What people will read.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>Empty until somebody types one: then it follows from the label.</summary>
-    public string Code
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Code { get; set; } = "";
 
     /// <summary>True once somebody typed the code.</summary>
     public bool CodeTyped { get; set; }
 
     /// <summary>For columns.</summary>
-    public string Heading
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Heading { get; set; } = "";
 
     /// <summary>Tells people what to fill in.</summary>
-    public string Help
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Help { get; set; } = "";
 
     /// <summary>What people of other languages read.</summary>
     public List<LocalTextInput> Texts { get; set; } = [];
 
     /// <summary>The kind's name.</summary>
-    public string Kind
-    {
-        get;
-        set => field = value ?? "";
-    } = "text";
+    public string Kind { get; set; } = "text";
 
     /// <summary>True for what points to records.</summary>
     public bool IsLink => FieldKinds.Find(Kind)?.IsLink == true;
 
     /// <summary>Real values that were pasted to see what size they need.</summary>
-    public string Pasted
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Pasted { get; set; } = "";
 
     /// <summary>For texts and secrets; empty for the usual.</summary>
-    public string Length
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Length { get; set; } = "";
 
     /// <summary>For decimals, money and quantities; empty for the usual.</summary>
-    public string Digits
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Digits { get; set; } = "";
 
     /// <summary>For decimals, percentages and quantities; empty for the usual.</summary>
-    public string Decimals
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Decimals { get; set; } = "";
 
     /// <summary>For choices: one a line, <c>code = label</c> or a label alone.</summary>
-    public string Choices
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Choices { get; set; } = "";
 
     /// <summary>For choices: the id of a shared list; empty for choices of its own.</summary>
-    public string ChoiceList
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string ChoiceList { get; set; } = "";
 
     /// <summary>For choices of its own: whether people may add one while they enter a record.</summary>
     public bool MayAdd { get; set; }
 
     /// <summary>For money: codes with spaces or commas between.</summary>
-    public string Currencies
-    {
-        get;
-        set => field = value ?? "";
-    } = "EUR";
+    public string Currencies { get; set; } = "EUR";
 
     /// <summary>For quantities: codes of units, the usual one first.</summary>
     public List<string> Units { get; set; } = [];
 
     /// <summary>For phone numbers.</summary>
-    public string Country
-    {
-        get;
-        set => field = value ?? "";
-    } = "FI";
+    public string Country { get; set; } = "FI";
 
     /// <summary>For identifiers.</summary>
-    public string Scheme
-    {
-        get;
-        set => field = value ?? "";
-    } = "gtin";
+    public string Scheme { get; set; } = "gtin";
 
     /// <summary>For identifiers of one's own.</summary>
-    public string CheckDigit
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string CheckDigit { get; set; } = "";
 
     /// <summary>For links: the code of the record type pointed to.</summary>
-    public string Target
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Target { get; set; } = "";
 
     /// <summary>For links: whether deleting the target empties the link.</summary>
     public bool ClearsWithTarget { get; set; }
 
     /// <summary>For what is seen through a link: the way there.</summary>
-    public string Path
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Path { get; set; } = "";
 
     /// <summary>For links: a condition for what is offered.</summary>
-    public string Offers
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Offers { get; set; } = "";
 
     /// <summary>For links: what people read when something else is chosen.</summary>
-    public string OffersMessage
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string OffersMessage { get; set; } = "";
 
     /// <summary>For links: codes of what stands beside number and name, with commas between.</summary>
-    public string Finds
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Finds { get; set; } = "";
 
     /// <summary>Whether the next document takes it over.</summary>
     public bool CarriedAlong { get; set; }
@@ -199,11 +111,7 @@ public sealed class FieldInput
     public bool IsQueried => Filler == "query";
 
     /// <summary>The lasting id of the query that fills it.</summary>
-    public string Query
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Query { get; set; } = "";
 
     /// <summary>For each query, by its id: the column that the field takes.</summary>
     public Dictionary<string, string> Columns { get; set; } = [];
@@ -218,11 +126,7 @@ public sealed class FieldInput
     public bool LockedAnswer { get; set; }
 
     /// <summary>What fills it; kept while people fill it, so that nothing typed is lost.</summary>
-    public string Formula
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Formula { get; set; } = "";
 
     /// <summary>When the formula fills it, and whether people may change it: one of <see cref="Ways"/>.</summary>
     public string Way
@@ -247,11 +151,7 @@ public sealed class FieldInput
     private bool IsChangeable => Way is "untouched" or "chosen";
 
     /// <summary>What new records begin with.</summary>
-    public string DefaultValue
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string DefaultValue { get; set; } = "";
 
     /// <summary>Whether records on file get it too.</summary>
     public bool FillExisting { get; set; }
@@ -260,46 +160,22 @@ public sealed class FieldInput
     public bool Required { get; set; }
 
     /// <summary>A condition under which a record needs it.</summary>
-    public string RequiredWhen
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string RequiredWhen { get; set; } = "";
 
     /// <summary>A condition under which it is shown.</summary>
-    public string ShownWhen
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string ShownWhen { get; set; } = "";
 
     /// <summary>The least that is taken.</summary>
-    public string Minimum
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Minimum { get; set; } = "";
 
     /// <summary>The greatest that is taken.</summary>
-    public string Maximum
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Maximum { get; set; } = "";
 
     /// <summary>A regular expression.</summary>
-    public string Pattern
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Pattern { get; set; } = "";
 
     /// <summary>What people read when it does not fit.</summary>
-    public string PatternMessage
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string PatternMessage { get; set; } = "";
 
     /// <summary>Whether the database keeps an index for lists.</summary>
     public bool Indexed { get; set; }
@@ -311,46 +187,22 @@ public sealed class FieldInput
     public bool Unique { get; set; }
 
     /// <summary>A formula that must hold.</summary>
-    public string Check
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Check { get; set; } = "";
 
     /// <summary>What people read when it does not hold.</summary>
-    public string CheckMessage
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string CheckMessage { get; set; } = "";
 
     /// <summary>The id of what it stands after; empty for the end, <see cref="Nowhere"/> for no screen.</summary>
-    public string After
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string After { get; set; } = "";
 
     /// <summary>Columns of twelve; empty for what its kind proposes.</summary>
-    public string Width
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Width { get; set; } = "";
 
     /// <summary>The record that the proof shows it on.</summary>
-    public string Record
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Record { get; set; } = "";
 
     /// <summary>A value to try.</summary>
-    public string Sample
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Sample { get; set; } = "";
 
     /// <summary>The inputs for a definition. Values are written as the person who looks writes them.</summary>
     public static FieldInput From(FieldDefinition field, LayerOperation? placement) =>

@@ -1,7 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>The record on which a field is shown that is being defined.</summary>

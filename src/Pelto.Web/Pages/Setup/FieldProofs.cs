@@ -1,7 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>What a definition does: on a real record, on all records by count, and on a value that is tried.</summary>

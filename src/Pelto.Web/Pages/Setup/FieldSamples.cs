@@ -1,8 +1,3 @@
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>How a value that is tried reads, or why it is refused.</summary>

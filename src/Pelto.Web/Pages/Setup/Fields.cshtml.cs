@@ -1,10 +1,3 @@
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data;
-using Pelto.Data.Releases;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>All fields of a record type, built in and added, as the draft has them.</summary>

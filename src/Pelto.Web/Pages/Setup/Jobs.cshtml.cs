@@ -1,8 +1,3 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
 using Pelto.Data.Jobs;
 
 namespace Pelto.Web.Pages;

@@ -1,11 +1,4 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data;
-using Pelto.Data.Releases;
 using Pelto.Data.Storage;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
@@ -16,35 +9,19 @@ public sealed class ChoiceRow
     public bool Known { get; set; }
 
     /// <summary>Its code; empty to follow from the label.</summary>
-    public string Code
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Code { get; set; } = "";
 
     /// <summary>What people read.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>A colour, or nothing.</summary>
-    public string Colour
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Colour { get; set; } = "";
 
     /// <summary>What people of other languages read, by two-letter language.</summary>
     public Dictionary<string, string> Texts { get; set; } = [];
 
     /// <summary>Empty while it is offered, <c>retired</c>, or <c>into code</c>.</summary>
-    public string State
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string State { get; set; } = "";
 
     /// <summary>True when it is retired.</summary>
     public bool Retired => State == "retired";
@@ -72,11 +49,7 @@ public sealed class ChoiceRow
 public sealed class ChoiceListInput
 {
     /// <summary>What people call it.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>Offered in alphabetical order.</summary>
     public bool Alphabetical { get; set; }
@@ -99,11 +72,7 @@ public sealed class ChoiceListInput
             .Order(StringComparer.Ordinal);
 
     /// <summary>What was pasted.</summary>
-    public string Pasted
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Pasted { get; set; } = "";
 
     /// <summary>The choices that the inputs make.</summary>
     public List<Choice> ToChoices()

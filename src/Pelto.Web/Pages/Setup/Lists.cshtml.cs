@@ -1,7 +1,3 @@
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Values;
-using Pelto.Data.Releases;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>A row of the page of choice lists.</summary>

@@ -4,30 +4,14 @@ namespace Pelto.Web.Pages;
 public sealed class LocalTextInput
 {
     /// <summary>Two letters (ISO 639-1).</summary>
-    public string Language
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Language { get; set; } = "";
 
     /// <summary>The label.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>The column heading.</summary>
-    public string Heading
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Heading { get; set; } = "";
 
     /// <summary>The help text.</summary>
-    public string Help
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Help { get; set; } = "";
 }

@@ -1,11 +1,5 @@
-using System.Globalization;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Maps;
-using Pelto.Core.Values;
-using Pelto.Data.Records;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -1,10 +1,3 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Catalog;
-using Pelto.Core.Layouts;
-using Pelto.Data;
-using Pelto.Data.Releases;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>Where the lists of what points to a record stand on its screen.</summary>

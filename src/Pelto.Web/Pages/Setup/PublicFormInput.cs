@@ -1,58 +1,32 @@
-using Pelto.Core.Catalog;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>A field that a public form may ask for, as ticked and typed.</summary>
 public sealed class FormFieldInput
 {
     /// <summary>Its code, for a field of lines after theirs.</summary>
-    public string Field
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Field { get; set; } = "";
 
     /// <summary>Whether the form asks for it.</summary>
     public bool Asked { get; set; }
 
     /// <summary>For links: which records people outside may find.</summary>
-    public string Released
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Released { get; set; } = "";
 }
 
 /// <summary>What stands in the inputs of the page of a public form, as text, so that nothing typed is lost.</summary>
 public sealed class PublicFormInput
 {
     /// <summary>Its heading.</summary>
-    public string Title
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Title { get; set; } = "";
 
     /// <summary>What stands above the fields.</summary>
-    public string Text
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Text { get; set; } = "";
 
     /// <summary>What people read once they have sent it.</summary>
-    public string Thanks
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Thanks { get; set; } = "";
 
     /// <summary>The last part of its address.</summary>
-    public string Address
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Address { get; set; } = "";
 
     /// <summary>Whether it takes nothing just now.</summary>
     public bool Closed { get; set; }

@@ -1,28 +1,12 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
-using Pelto.Core.Catalog;
 using Pelto.Core.Formulas;
 using Pelto.Core.Queries;
-using Pelto.Core.Values;
-using Pelto.Data;
 using Pelto.Data.Queries;
-using Pelto.Data.Records;
-using Pelto.Data.Releases;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 
 /// <summary>One saved query: its text, what it is asked with, what it gives and reads, and a try on a real record.</summary>
-public sealed class QueryModel(
-    CurrentRequest request,
-    Drafts drafts,
-    Catalogues catalogues,
-    QueryRunner runner,
-    FormulaTrials trials,
-    RecordLists lists,
-    FieldEffects effects
-) : PageModel
+public sealed class QueryModel(CurrentRequest request, Drafts drafts, Catalogues catalogues, QueryRunner runner, FieldEffects effects)
+    : PageModel
 {
     private SiteDefinition site = SiteDefinition.Nothing;
     private string queryId = "";
@@ -55,13 +39,7 @@ public sealed class QueryModel(
     public IReadOnlyList<(string Value, string Label)> Parts { get; private set; } = [];
 
     /// <summary>What became of it when it was tried; null before that.</summary>
-    public QueryTrial? Trial { get; private set; }
-
-    /// <summary>What its parameters were, by name.</summary>
-    public IReadOnlyList<(string Name, string Text, bool IsWrong)> Parameters { get; private set; } = [];
-
-    /// <summary>The record that it was tried on.</summary>
-    public string? TriedOn { get; private set; }
+    public QueryTried? Tried { get; private set; }
 
     /// <summary>What to tell on arrival.</summary>
     public string? Message { get; private set; }
@@ -128,13 +106,18 @@ public sealed class QueryModel(
     }
 
     /// <summary>Asks it once, with parameters from a real record.</summary>
-    public async Task<IActionResult> OnPostTryAsync(string id, [FromForm] QueryInput input, CancellationToken cancel)
+    public async Task<IActionResult> OnPostTryAsync(
+        string id,
+        [FromForm] QueryInput input,
+        [FromServices] QueryTrying trying,
+        CancellationToken cancel
+    )
     {
         await LoadAsync(id);
         Input = input;
         await LookAsync(isAsked: true);
         if (Problems.All(problem => problem.Property == "label"))
-            await TryAsync(cancel);
+            await TryAsync(trying, cancel);
         return Partial("Setup/_QueryTried", this);
     }
 
@@ -217,7 +200,7 @@ public sealed class QueryModel(
         Problems = said;
     }
 
-    private async Task TryAsync(CancellationToken cancel)
+    private async Task TryAsync(QueryTrying trying, CancellationToken cancel)
     {
         // A query reads past what records say: so only those try it who may read all of it.
         if (Reads.FirstOrDefault(read => request.Viewer.SureAt(read) < AccessLevel.Read) is { } closed)
@@ -226,90 +209,10 @@ public sealed class QueryModel(
             var what = request.Views.Sees(closed)
                 ? $"{closed.Label} of all {closed.Part.Plural.ToLowerInvariant()}, which this query reads"
                 : "all that this query reads";
-            Trial = new([], [], false, 0, null, $"You may not read {what}. It can be kept, but not tried by you.");
+            Tried = new(null, [], new([], [], false, 0, null, $"You may not read {what}. It can be kept, but not tried by you."));
             return;
         }
 
-        var part = PartAt(Input.Where);
-        var record = part is null ? null : await RecordAsync(part.RecordType, cancel);
-        TriedOn = record?.Title;
-        var (asked, arguments) = (new List<(string, string, bool)>(), new List<Value>());
-        foreach (var parameter in Query.Parameters)
-        {
-            var (value, wrong) = await ArgumentAsync(parameter, part, record, cancel);
-            arguments.Add(value);
-            asked.Add((parameter.Name, wrong ?? (value.IsEmpty ? "empty" : value.ToString()), wrong is not null));
-        }
-
-        Parameters = asked;
-        if (asked.TrueForAll(one => !one.Item3))
-            Trial = await runner.TryAsync(Query, arguments, cancel);
-    }
-
-    private async Task<RecordState?> RecordAsync(RecordType type, CancellationToken cancel)
-    {
-        long? id = Input.Record.Trim() is { Length: > 0 } number ? await lists.FindAsync(type, number, request.Viewer, cancel) : null;
-        if (id is null && Input.Record.Trim().Length == 0)
-        {
-            RecordLists.TryOrder(type, null, request.Viewer, out var order);
-            id = (await lists.ReadAsync(new(type, order, 1) { Shown = [] }, request.Viewer, cancel)).Rows.FirstOrDefault()?.Id;
-        }
-
-        return id is { } known ? await trials.RecordAsync(type, known, new(), request.Viewer, cancel) : null;
-    }
-
-    private async Task<(Value Value, string? Wrong)> ArgumentAsync(
-        QueryParameter parameter,
-        Part? part,
-        RecordState? record,
-        CancellationToken cancel
-    )
-    {
-        if (
-            (
-                Input.With.GetValueOrDefault(parameter.Name) is { Length: > 0 } given
-                    ? given
-                    : QueryBinder.ArgumentFromRecord(parameter)
-                        ?? (part?.Find(parameter.Name) ?? part?.RecordType.Header.Find(parameter.Name))?.Code
-            )
-            is not { } text
-        )
-            return (Value.Empty, null);
-        var wanted = QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Form;
-        Value value;
-        if (part is null || record is null)
-        {
-            var problems = new List<FormulaProblem>();
-            if (part is not null)
-                return (Value.Empty, "There is no such record.");
-            if (Formula.Bind(text, null, problems) is not { } formula)
-                return (Value.Empty, problems[0].Message);
-            value = formula.Evaluate(new([], null, []));
-        }
-        else
-        {
-            var trial = await trials.WithRelatedAsync(
-                record,
-                text,
-                part,
-                part.IsLines ? record.LinesOf(part).FirstOrDefault() : null,
-                request.Viewer,
-                cancel
-            );
-            if ((trial.Refusal ?? trial.Problems.FirstOrDefault()?.Message) is { } refusal)
-                return (Value.Empty, refusal);
-            value = trial.Value;
-        }
-
-        if (value.IsError)
-            return (Value.Empty, value.Reason);
-        if (wanted == DataType.Link && value.DataType == DataType.Number)
-            value = Value.LinkTo((long)value.Number);
-        return value.IsEmpty || value.DataType == wanted
-            ? (value, null)
-            : (
-                Value.Empty,
-                $"This gives {value.DataType}, and {QueryBinder.ParameterKinds.First(kind => kind.Kind == parameter.Kind).Label.ToLowerInvariant()} is expected."
-            );
+        Tried = await trying.TryAsync(Query, PartAt(Input.Where), Input, request.Viewer, cancel);
     }
 }

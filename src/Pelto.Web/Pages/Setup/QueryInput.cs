@@ -6,35 +6,19 @@ namespace Pelto.Web.Pages;
 public sealed class QueryInput
 {
     /// <summary>What administrators call it.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>What it is for.</summary>
-    public string About
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string About { get; set; } = "";
 
     /// <summary>True when it is written as SQL, false when it is put together here.</summary>
     public bool IsSql { get; set; }
 
     /// <summary>Whose rows are read: record type and part, such as <c>sales_order/lines</c>.</summary>
-    public string Rows
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Rows { get; set; } = "";
 
     /// <summary>Which of them.</summary>
-    public string Condition
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Condition { get; set; } = "";
 
     /// <summary>What is taken of them.</summary>
     public QueryTake Take { get; set; }
@@ -46,21 +30,13 @@ public sealed class QueryInput
     public List<string?> Values { get; set; } = [];
 
     /// <summary>What the rows are put in order by.</summary>
-    public string Order
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Order { get; set; } = "";
 
     /// <summary>True for the greatest or newest first.</summary>
     public bool Down { get; set; }
 
     /// <summary>Its text.</summary>
-    public string Sql
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Sql { get; set; } = "";
 
     /// <summary>
     /// The kinds of its parameters, by name; those of parameters that were taken out of the text meanwhile are remembered.
@@ -74,18 +50,10 @@ public sealed class QueryInput
     public ManyRows Many { get; set; }
 
     /// <summary>For trying: record type and part, such as <c>sales_order/lines</c>.</summary>
-    public string Where
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Where { get; set; } = "";
 
     /// <summary>For trying: the number of the record.</summary>
-    public string Record
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Record { get; set; } = "";
 
     /// <summary>For trying: what the parameters are, as formulas.</summary>
     public Dictionary<string, string> With { get; set; } = [];

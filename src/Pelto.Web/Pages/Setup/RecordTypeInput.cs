@@ -1,78 +1,38 @@
-using System.Globalization;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>Lines of a record type, as typed.</summary>
 public sealed class LinesInput
 {
     /// <summary>The code; empty for lines that are new.</summary>
-    public string Code
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Code { get; set; } = "";
 
     /// <summary>One of them.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>Many of them.</summary>
-    public string Plural
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Plural { get; set; } = "";
 }
 
 /// <summary>What stands in the inputs of the page of a record type, as text, so that nothing typed is lost.</summary>
 public sealed class RecordTypeInput
 {
     /// <summary>One of them.</summary>
-    public string Label
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Label { get; set; } = "";
 
     /// <summary>Many of them.</summary>
-    public string Plural
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Plural { get; set; } = "";
 
     /// <summary>Empty until somebody types one: then it follows from the label.</summary>
-    public string Code
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Code { get; set; } = "";
 
     /// <summary>Stands before the number.</summary>
-    public string Prefix
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Prefix { get; set; } = "";
 
     /// <summary>The least count of digits.</summary>
-    public string Digits
-    {
-        get;
-        set => field = value ?? "";
-    } = "4";
+    public string Digits { get; set; } = "4";
 
     /// <summary>The first number.</summary>
-    public string Start
-    {
-        get;
-        set => field = value ?? "";
-    } = "1";
+    public string Start { get; set; } = "1";
 
     /// <summary>Whether the year stands in the number.</summary>
     public bool WithYear { get; set; }

@@ -1,9 +1,4 @@
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Access;
 using Pelto.Core.Binding;
-using Pelto.Core.Catalog;
-using Pelto.Core.Values;
-using Pelto.Data.Releases;
 using Pelto.Data.Storage;
 
 namespace Pelto.Web.Pages;

@@ -1,9 +1,6 @@
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Elements;
 using Pelto.Core.Releases;
-using Pelto.Data;
-using Pelto.Data.Definitions;
 
 namespace Pelto.Web.Pages;
 

@@ -1,11 +1,6 @@
 using System.Text;
 using System.Text.Json;
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Values;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -1,11 +1,4 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Catalog;
 using Pelto.Core.Elements;
-using Pelto.Core.Values;
-using Pelto.Data;
-using Pelto.Data.Releases;
-using Pelto.Web.Components;
 
 namespace Pelto.Web.Pages;
 

@@ -1,21 +1,10 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Core.Catalog;
-using Pelto.Data.Definitions;
-using Pelto.Data.Releases;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>A shortcut as it stands in the inputs of its row.</summary>
 public sealed class ShortcutInput
 {
     /// <summary>Its lasting id; empty for a new one.</summary>
-    public string Id
-    {
-        get;
-        set => field = value ?? "";
-    } = "";
+    public string Id { get; set; } = "";
 
     /// <summary>What the menu says.</summary>
     public string Label

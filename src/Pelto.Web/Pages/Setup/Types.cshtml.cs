@@ -1,7 +1,3 @@
-using Microsoft.AspNetCore.Mvc.RazorPages;
-using Pelto.Data.Releases;
-using Pelto.Web.Components;
-
 namespace Pelto.Web.Pages;
 
 /// <summary>A row of the page of record types.</summary>

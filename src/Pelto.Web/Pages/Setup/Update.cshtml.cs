@@ -1,9 +1,5 @@
-using Microsoft.AspNetCore.Mvc;
-using Microsoft.AspNetCore.Mvc.RazorPages;
 using Pelto.Core.Updates;
-using Pelto.Data;
 using Pelto.Data.Hosts;
-using Pelto.Data.Releases;
 
 namespace Pelto.Web.Pages;
 

@@ -1,14 +1,14 @@
-using Microsoft.EntityFrameworkCore;
-using Pelto.Core.Access;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
-using Pelto.Data.Definitions;
 
-namespace Pelto.Data.Hosts;
+namespace Pelto.Data.SigningIn;
 
 /// <summary>Whether people are picked on the sign-in page, as demo data begins, or sign in by password.</summary>
 public sealed class DemoSetting(IDbContextFactory<PeltoContext> contexts, AuditTrail audit)
 {
+    /// <summary>The setting that holds it.</summary>
+    public const string Setting = "demo";
+
     /// <summary>
     /// Changes it. While people were picked anybody could be anybody: so once they are not any more, only who turned that off keeps
     /// password, session and second factor, and all tokens and invitations end.
@@ -21,7 +21,7 @@ public sealed class DemoSetting(IDbContextFactory<PeltoContext> contexts, AuditT
         var value = isDemo ? "yes" : "no";
         if (
             await context
-                .Settings.Where(setting => setting.Name == Installer.DemoSetting && setting.Value != value)
+                .Settings.Where(row => row.Name == Setting && row.Value != value)
                 .ExecuteUpdateAsync(set => set.SetProperty(setting => setting.Value, value), cancel) == 0
         )
             return;
@@ -41,18 +41,15 @@ public sealed class DemoSetting(IDbContextFactory<PeltoContext> contexts, AuditT
             await context.Invitations.ExecuteDeleteAsync(cancel);
         }
 
-        await audit.WriteAsync(
+        await audit.CommitAsync(
             context,
             by,
-            [
-                new(
-                    AuditKinds.People,
-                    "signing in",
-                    isDemo ? "People are picked on the sign-in page from now on" : "People sign in by password from now on"
-                ),
-            ],
+            new(
+                AuditKinds.People,
+                "signing in",
+                isDemo ? "People are picked on the sign-in page from now on" : "People sign in by password from now on"
+            ),
             cancel
         );
-        await transaction.CommitAsync(cancel);
     }
 }

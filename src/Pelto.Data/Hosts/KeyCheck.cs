@@ -1,8 +1,7 @@
-using Microsoft.EntityFrameworkCore;
 using Pelto.Core.Auditing;
 using Pelto.Data.Auditing;
 
-namespace Pelto.Data.Definitions;
+namespace Pelto.Data.Hosts;
 
 /// <summary>
 /// Which key a database belongs to. With another one Pelto would lock the nodes out that have the right one, since the passwords of the
@@ -42,8 +41,7 @@ public sealed class KeyCheck(Secrets secrets, AuditTrail audit)
         if (changed == 0)
             return false;
         var note = new AuditNote(AuditKinds.Key, Setting, "Went on with another key of secrets, from the command line");
-        await audit.WriteAsync(context, AuditTrail.Pelto, [note], cancel);
-        await transaction.CommitAsync(cancel);
+        await audit.CommitAsync(context, AuditTrail.Pelto, note, cancel);
         return true;
     }
 }
