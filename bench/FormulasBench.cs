@@ -141,7 +141,9 @@ internal static class FormulasBench
     private static async Task FormAsync(Server server, HttpClient administrator)
     {
         await server.ExecuteAsync(
-            $"INSERT INTO erp.sales_order_lines (id, parent, position, item, description, quantity, unit, price, amount) SELECT 900000 + n, 30, 100 + n, 1 + n % 900, 'Line', n % 7 + 1, 'pcs', n % 90 + 0.5, 1 FROM generate_series(1, {Lines}) n"
+            "INSERT INTO erp.sales_order_lines (id, parent, position, item, description, quantity, unit, price, amount) "
+                + "SELECT 900000 + n, 30, 100 + n, 1 + n % 900, 'Line', n % 7 + 1, 'pcs', "
+                + $"n % 90 + 0.5, 1 FROM generate_series(1, {Lines}) n"
         );
         await FormsAsync(administrator);
         var without = await FormsAsync(administrator);
@@ -233,10 +235,12 @@ internal static class FormulasBench
         await Server.PublishAsync(administrator, draft);
         const string Margin = "round(h.gross_total * 1.25 - h.net_total * (1 + round(round(h.vat_percent, 20) / 100, 16)), 2)";
         var columns = await server.ScalarAsync(
-            "SELECT string_agg('h.' || column_name, ', ') FROM information_schema.columns WHERE table_schema = 'erp' AND table_name = 'sales_order'"
+            "SELECT string_agg('h.' || column_name, ', ') FROM information_schema.columns "
+                + "WHERE table_schema = 'erp' AND table_name = 'sales_order'"
         );
         var byHand =
-            $"SELECT count(*) FROM (SELECT {columns}, {Margin} FROM erp.sales_order h WHERE {Margin} >= 10 ORDER BY {Margin} DESC NULLS LAST, h.id LIMIT 51) q";
+            $"SELECT count(*) FROM (SELECT {columns}, {Margin} FROM erp.sales_order h "
+            + $"WHERE {Margin} >= 10 ORDER BY {Margin} DESC NULLS LAST, h.id LIMIT 51) q";
         var (ours, hand) = (new Latencies(), new Latencies());
         for (var i = 0; i < 22; i++)
         {
@@ -256,7 +260,8 @@ internal static class FormulasBench
             var waited = 0;
             waited < 600
                 && await server.ScalarAsync(
-                    "SELECT count(*) FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid WHERE x.relname LIKE 'margin\\_list\\_%' AND i.indisvalid"
+                    "SELECT count(*) FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid "
+                        + "WHERE x.relname LIKE 'margin\\_list\\_%' AND i.indisvalid"
                 )
                     is 0L;
             waited++

@@ -55,7 +55,8 @@ internal static class Failures
             ),
             _ when DatabaseErrors.IsFull(error) => (
                 StatusCodes.Status507InsufficientStorage,
-                "The disk of the database is full, and nothing was saved. Please tell whoever runs Pelto; once there is room, it works again by itself."
+                "The disk of the database is full, and nothing was saved. "
+                    + "Please tell whoever runs Pelto; once there is room, it works again by itself."
             ),
             _ when DatabaseErrors.IsDown(error) => (
                 StatusCodes.Status503ServiceUnavailable,

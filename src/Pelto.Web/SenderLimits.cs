@@ -85,7 +85,8 @@ internal static class SenderLimits
         else
             await Failures.WriteAsync(
                 http,
-                "This was asked for very often from your network just now. Please wait half a minute; what you typed is still on your page.",
+                "This was asked for very often from your network just now. "
+                    + "Please wait half a minute; what you typed is still on your page.",
                 cancel
             );
     }

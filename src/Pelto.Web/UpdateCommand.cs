@@ -51,7 +51,8 @@ internal static class UpdateCommand
             return Refuse("There is no administrator in whose name it could be done.");
         if (await drafts.CountAsync() is > 0 and var count)
             return Refuse(
-                $"The draft holds {count} {(count == 1 ? "change" : "changes")} that would go live with it. Publish or discard {(count == 1 ? "it" : "them")} first, or update on the page ERP version."
+                $"The draft holds {count} {(count == 1 ? "change" : "changes")} that would go live with it. "
+                    + $"Publish or discard {(count == 1 ? "it" : "them")} first, or update on the page ERP version."
             );
         var draft = await drafts.ChangeAsync(_ => update.Site, $"{update.To.Label} {update.To.Version}", viewer);
         try

@@ -66,7 +66,8 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "On generated grants a list has the records, levels and values that reading them one by one has; filters, order and totals go by what is shown"
+        DisplayName = "On generated grants a list has the records, "
+            + "levels and values that reading them one by one has; filters, order and totals go by what is shown"
     )]
     public async Task Lists_as_records()
     {
@@ -198,7 +199,8 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
             (long)
                 (
                     await site.ScalarAsync(
-                        "SELECT min(id) FROM erp.partner WHERE country = 'NO' AND id IN (SELECT customer FROM erp.sales_order WHERE status = 'closed') AND id IN (SELECT customer FROM erp.sales_order WHERE status <> 'closed')"
+                        "SELECT min(id) FROM erp.partner WHERE country = 'NO' AND id IN (SELECT customer FROM erp.sales_order "
+                            + "WHERE status = 'closed') AND id IN (SELECT customer FROM erp.sales_order WHERE status <> 'closed')"
                     )
                 )!,
             (long)(await site.ScalarAsync("SELECT min(id) FROM erp.partner WHERE country = 'FI'"))!
@@ -327,7 +329,8 @@ public sealed class AccessTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Masked is the same whatever stands there; its end shows where the administrator lets it, in the list as in the record, and it is found by no part of it"
+        DisplayName = "Masked is the same whatever stands there; "
+            + "its end shows where the administrator lets it, in the list as in the record, and it is found by no part of it"
     )]
     public async Task Masked_and_ending()
     {

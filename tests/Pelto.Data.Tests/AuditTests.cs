@@ -52,7 +52,8 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Saving, deleting and bringing back put guarded values on record with who, from where, before and after, in the same transaction; a refused save puts nothing"
+        DisplayName = "Saving, deleting and bringing back put guarded values on record with who, from where, "
+            + "before and after, in the same transaction; a refused save puts nothing"
     )]
     public async Task Values_are_on_record()
     {
@@ -106,7 +107,8 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "A release, the change of a definition before it, and a job on a guarded field are on record; taking the job back is too"
+        DisplayName = "A release, the change of a definition before it, "
+            + "and a job on a guarded field are on record; taking the job back is too"
     )]
     public async Task Jobs_are_on_record()
     {
@@ -163,7 +165,8 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     [InlineData("DROP TRIGGER only_grows ON pelto.audit")]
     [InlineData("UPDATE pelto.release SET definition = '{}'")]
     [InlineData(
-        "INSERT INTO pelto.release SELECT number + 1000, definition, comment, summary, published_by, published_at FROM pelto.release LIMIT 1"
+        "INSERT INTO pelto.release SELECT number + 1000, definition, comment, "
+            + "summary, published_by, published_at FROM pelto.release LIMIT 1"
     )]
     [InlineData("ALTER TABLE erp.partner ADD COLUMN mine text")]
     [InlineData("CREATE TABLE erp.mine (id int)")]
@@ -183,7 +186,8 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Even the owner of the database cannot change an entry by mistake, and what they change on purpose shows: an entry altered, taken out, or a chain made anew"
+        DisplayName = "Even the owner of the database cannot change an entry by mistake, "
+            + "and what they change on purpose shows: an entry altered, taken out, or a chain made anew"
     )]
     public async Task Tampering_shows()
     {
@@ -222,7 +226,8 @@ public sealed class AuditTests(Site site) : IClassFixture<Site>
         finally
         {
             await site.ScalarAsync(
-                "DELETE FROM pelto.audit; INSERT INTO pelto.audit SELECT * FROM public.kept; DROP TABLE public.kept; ALTER TABLE pelto.audit ENABLE TRIGGER only_grows"
+                "DELETE FROM pelto.audit; INSERT INTO pelto.audit SELECT * FROM public.kept; "
+                    + "DROP TABLE public.kept; ALTER TABLE pelto.audit ENABLE TRIGGER only_grows"
             );
         }
     }

@@ -61,7 +61,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
     private async Task<string> ByHandAsync(string sql) =>
         (string?)
             await site.ScalarAsync(
-                $"SELECT string_agg(t, ' / ') FROM (SELECT concat_ws(', ', {sql.Split(" FROM ", 2)[0].Trim()}) AS t FROM {sql.Split(" FROM ", 2)[1]}) AS q"
+                "SELECT string_agg(t, ' / ') FROM (SELECT concat_ws(', ', "
+                    + $"{sql.Split(" FROM ", 2)[0].Trim()}) AS t FROM {sql.Split(" FROM ", 2)[1]}) AS q"
             )
         ?? "";
 
@@ -75,7 +76,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
         var id = customer.Target;
         Assert.Equal(
             await ByHandAsync(
-                $"number, to_char(order_date, 'YYYY-MM-DD') FROM (SELECT * FROM erp.sales_order WHERE customer = {id} ORDER BY order_date DESC, id DESC LIMIT 20) q"
+                "number, to_char(order_date, 'YYYY-MM-DD') FROM (SELECT * FROM erp.sales_order "
+                    + $"WHERE customer = {id} ORDER BY order_date DESC, id DESC LIMIT 20) q"
             ),
             await AskAsync(
                 Of(Orders("customer = :customer"), QueryTake.Rows, "number", "order_date") with
@@ -102,7 +104,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
         // Through links, up from lines to their order, and down into lines.
         Assert.Equal(
             await ByHandAsync(
-                $"round(avg(l.quantity * i.weight), 16) FROM erp.sales_order_lines l JOIN erp.sales_order o ON o.id = l.parent JOIN erp.item i ON i.id = l.item WHERE o.customer = {id} AND i.weight > 1"
+                "round(avg(l.quantity * i.weight), 16) FROM erp.sales_order_lines l JOIN erp.sales_order o "
+                    + $"ON o.id = l.parent JOIN erp.item i ON i.id = l.item WHERE o.customer = {id} AND i.weight > 1"
             ),
             await AskAsync(Of(Lines("AND(customer = :customer; item.weight > 1)"), QueryTake.Average, "quantity * item.weight"), customer)
         );
@@ -131,7 +134,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Parameters get their kinds from what they are compared with, the clock comes in as one that fills itself, and what the query gives and reads is known"
+        DisplayName = "Parameters get their kinds from what they are compared with, "
+            + "the clock comes in as one that fills itself, and what the query gives and reads is known"
     )]
     public async Task Parameters_are_told()
     {
@@ -277,7 +281,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "It fills fields as a query in SQL does, its SQL is written by Pelto whatever a program sends, and it is deleted with nothing left"
+        DisplayName = "It fills fields as a query in SQL does, "
+            + "its SQL is written by Pelto whatever a program sends, and it is deleted with nothing left"
     )]
     public async Task Fills_fields()
     {
@@ -321,7 +326,8 @@ public sealed class BuiltQueryTests(Site site) : IClassFixture<Site>
             (string)
                 (
                     await site.ScalarAsync(
-                        "SELECT o.customer || '|' || l.item || '|' || round(l.price, 2) FROM erp.sales_order_lines l JOIN erp.sales_order o ON o.id = l.parent ORDER BY o.order_date DESC, o.id DESC, l.position DESC LIMIT 1"
+                        "SELECT o.customer || '|' || l.item || '|' || round(l.price, 2) FROM erp.sales_order_lines l "
+                            + "JOIN erp.sales_order o ON o.id = l.parent ORDER BY o.order_date DESC, o.id DESC, l.position DESC LIMIT 1"
                     )
                 )!
         ).Split('|');

@@ -32,7 +32,8 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
         };
 
     [Fact(
-        DisplayName = "A new order takes the customer's terms and the item's name, unit and price from the host's own rules; what is sent goes before"
+        DisplayName = "A new order takes the customer's terms and the item's name, "
+            + "unit and price from the host's own rules; what is sent goes before"
     )]
     public async Task Host_rules()
     {
@@ -65,7 +66,8 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.to_whom IS DISTINCT FROM p.name"
+                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT "
+                    + "JOIN added.sales_order a ON a.id = o.id WHERE a.to_whom IS DISTINCT FROM p.name"
             )
         );
 
@@ -82,7 +84,8 @@ public sealed class CarriedFieldTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.Equal(
             1L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.to_whom IS DISTINCT FROM p.name"
+                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT "
+                    + "JOIN added.sales_order a ON a.id = o.id WHERE a.to_whom IS DISTINCT FROM p.name"
             )
         );
 

@@ -12,7 +12,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     private JobRunner Jobs => site.Services.GetRequiredService<JobRunner>();
 
     [Fact(
-        DisplayName = "A kind changes over a new column while people write: what the preview said is what happened, and going back loses nothing"
+        DisplayName = "A kind changes over a new column while people write: "
+            + "what the preview said is what happened, and going back loses nothing"
     )]
     public async Task Kinds_change_and_change_back()
     {
@@ -22,7 +23,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         string[] values = ["12", "7.5", "about 3", "1 000", "", "x"];
         for (var i = 0; i < 600; i++)
             await site.ScalarAsync(
-                $"INSERT INTO added.item (id, size) VALUES ({i + 1}, nullif('{values[i % 6]}', '')) ON CONFLICT (id) DO UPDATE SET size = excluded.size"
+                $"INSERT INTO added.item (id, size) VALUES ({i + 1}, nullif('{values[i % 6]}', "
+                    + "'')) ON CONFLICT (id) DO UPDATE SET size = excluded.size"
             );
 
         await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "decimal", Length = null }), "Test", Site.Administrator);
@@ -68,7 +70,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM added.item WHERE id > 40 AND size__2 IS DISTINCT FROM CASE size WHEN '12' THEN 12 WHEN '7.5' THEN 7.5 WHEN '1 000' THEN 1000 END"
+                "SELECT count(*) FROM added.item WHERE id > 40 AND size__2 IS DISTINCT "
+                    + "FROM CASE size WHEN '12' THEN 12 WHEN '7.5' THEN 7.5 WHEN '1 000' THEN 1000 END"
             )
         );
         Assert.Equal(0L, await site.ScalarAsync($"SELECT count(*) FROM added.item WHERE id <= {written} AND size__2 IS NULL"));
@@ -104,7 +107,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Every way from one kind to another: the preview's counts are the counts afterwards, and what is carried fits the new kind"
+        DisplayName = "Every way from one kind to another: the preview's counts are the counts "
+            + "afterwards, and what is carried fits the new kind"
     )]
     public async Task Previews_tell_the_truth()
     {
@@ -212,7 +216,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         var text = Site.Field("mark", "text", part: "lines");
         await site.PublishAsync(text);
         await site.ScalarAsync(
-            "INSERT INTO added.sales_order_lines (id, mark) SELECT id, id::text FROM erp.sales_order_lines ON CONFLICT (id) DO UPDATE SET mark = excluded.mark"
+            "INSERT INTO added.sales_order_lines (id, mark) SELECT id, id::text "
+                + "FROM erp.sales_order_lines ON CONFLICT (id) DO UPDATE SET mark = excluded.mark"
         );
         await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "integer" }), "Test", Site.Administrator);
         var id = await site.Publisher.StartAsync("On", Site.Administrator);
@@ -240,7 +245,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Theory(
-        DisplayName = "A server that goes down while values are carried, or right after the switch, finishes when it starts again: nothing is lost and nothing is left over"
+        DisplayName = "A server that goes down while values are carried, or right after the switch, "
+            + "finishes when it starts again: nothing is lost and nothing is left over"
     )]
     [InlineData("a", false), InlineData("b", true)]
     public async Task Carrying_is_resumed(string name, bool afterSwitch)
@@ -248,7 +254,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         var text = Site.Field("cut_" + name, "text", part: "lines");
         await site.PublishAsync(text);
         await site.ScalarAsync(
-            $"INSERT INTO added.sales_order_lines (id, cut_{name}) SELECT id, id::text FROM erp.sales_order_lines ON CONFLICT (id) DO UPDATE SET cut_{name} = excluded.cut_{name}"
+            $"INSERT INTO added.sales_order_lines (id, cut_{name}) SELECT id, id::text "
+                + $"FROM erp.sales_order_lines ON CONFLICT (id) DO UPDATE SET cut_{name} = excluded.cut_{name}"
         );
         await site.Drafts.ChangeAsync(draft => draft.With(text with { Kind = "integer" }), "Test", Site.Administrator);
         var id = await site.Publisher.StartAsync("On", Site.Administrator);
@@ -290,7 +297,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Records on file get the default in the background, new ones at once; the job is undone where nobody has changed it since"
+        DisplayName = "Records on file get the default in the background, new ones at once; "
+            + "the job is undone where nobody has changed it since"
     )]
     public async Task Starting_values_fill()
     {
@@ -381,7 +389,9 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         );
         await site.Publishings.RunAsync(await site.Publisher.StartAsync("On", Site.Administrator));
         await site.ScalarAsync(
-            "INSERT INTO added.item (id, steel, steels) SELECT id, 's' || (1 + id % 3), ARRAY['s2', 's' || (1 + id % 3)] FROM erp.item WHERE id BETWEEN 701 AND 1000 ON CONFLICT (id) DO UPDATE SET steel = excluded.steel, steels = (SELECT array_agg(DISTINCT s) FROM unnest(excluded.steels) s)"
+            "INSERT INTO added.item (id, steel, steels) SELECT id, 's' || (1 + id % 3), ARRAY['s2', "
+                + "'s' || (1 + id % 3)] FROM erp.item WHERE id BETWEEN 701 AND 1000 ON CONFLICT (id) DO UPDATE "
+                + "SET steel = excluded.steel, steels = (SELECT array_agg(DISTINCT s) FROM unnest(excluded.steels) s)"
         );
         var before = await site.ScalarAsync(
             "SELECT md5(string_agg(steel || array_to_string(steels, '+'), ',' ORDER BY id)) FROM added.item WHERE steel IS NOT NULL"
@@ -470,7 +480,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'partner%' AND column_name IN ('berth', 'fee', 'fee_currency', 'tags')"
+                "SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' "
+                    + "AND table_name LIKE 'partner%' AND column_name IN ('berth', 'fee', 'fee_currency', 'tags')"
             )
         );
         Assert.Equal(
@@ -499,7 +510,8 @@ public sealed class ChangesOfMindTests(NarrowSite site) : IClassFixture<NarrowSi
     {
         await site.PublishAsync(Site.Field("plate", "text", type: "employee"));
         await site.ScalarAsync(
-            "INSERT INTO added.employee (id, plate) SELECT id, 'P' || (id % 39) FROM erp.employee ON CONFLICT (id) DO UPDATE SET plate = excluded.plate"
+            "INSERT INTO added.employee (id, plate) SELECT id, 'P' || (id % 39) "
+                + "FROM erp.employee ON CONFLICT (id) DO UPDATE SET plate = excluded.plate"
         );
         await site.Drafts.ChangeAsync(
             draft => draft.With(Site.Field("plate", "text", type: "employee") with { Unique = true }),

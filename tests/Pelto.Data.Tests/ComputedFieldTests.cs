@@ -51,7 +51,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Live fields read lines, links and one another; they are shown, tried, listed, sorted and filtered without a column, and the same everywhere"
+        DisplayName = "Live fields read lines, links and one another; "
+            + "they are shown, tried, listed, sorted and filtered without a column, and the same everywhere"
     )]
     public async Task Live_fields_work_everywhere()
     {
@@ -64,7 +65,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND column_name IN ('headroom', 'heaviest', 'share', 'each_weight')"
+                "SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' "
+                    + "AND column_name IN ('headroom', 'heaviest', 'share', 'each_weight')"
             )
         );
         var type = site.Type("sales_order");
@@ -97,7 +99,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         var heavy = await ListAsync("number", "lines.each_weight~from~100");
         Assert.Equal(
             await site.ScalarAsync(
-                "SELECT count(DISTINCT l.parent) FROM erp.sales_order_lines l JOIN erp.item i ON i.id = l.item WHERE round(l.quantity * i.weight, 2) >= 100"
+                "SELECT count(DISTINCT l.parent) FROM erp.sales_order_lines l JOIN erp.item i "
+                    + "ON i.id = l.item WHERE round(l.quantity * i.weight, 2) >= 100"
             ),
             (long)heavy.Count
         );
@@ -154,7 +157,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Sixty live fields that each read the one before twice are one list and one record, quickly; what another record cannot calculate is empty here, in memory and in the list"
+        DisplayName = "Sixty live fields that each read the one before twice are one list and one record, quickly; "
+            + "what another record cannot calculate is empty here, in memory and in the list"
     )]
     public async Task Long_chains_stay_short()
     {
@@ -168,7 +172,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
             .Select(i =>
                 Computed(
                     $"step_{i}",
-                    $"IF({(i == 0 ? "base" : $"step_{i - 1}")} > 100000; {(i == 0 ? "base" : $"step_{i - 1}")} - 100000; {(i == 0 ? "base" : $"step_{i - 1}")} + {i})"
+                    $"IF({(i == 0 ? "base" : $"step_{i - 1}")} > 100000; "
+                        + $"{(i == 0 ? "base" : $"step_{i - 1}")} - 100000; {(i == 0 ? "base" : $"step_{i - 1}")} + {i})"
                 )
             )
             .ToArray();
@@ -186,7 +191,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Money of another currency: at the rate of the day from the ERP's rates, through their base, the same on the record and in lists and by hand; without a rate it says so"
+        DisplayName = "Money of another currency: at the rate of the day from the ERP's rates, through their base, "
+            + "the same on the record and in lists and by hand; without a rate it says so"
     )]
     public async Task Money_is_exchanged()
     {
@@ -200,7 +206,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
         await site.ScalarAsync("UPDATE erp.sales_order SET currency = 'NOK' WHERE id % 3 = 0");
         await site.ScalarAsync(
-            "UPDATE erp.exchange_rate SET rate = 0 WHERE currency = 'SEK' AND valid_from = (SELECT max(valid_from) FROM erp.exchange_rate WHERE valid_from <= (SELECT max(order_date) FROM erp.sales_order))"
+            "UPDATE erp.exchange_rate SET rate = 0 WHERE currency = 'SEK' AND valid_from = (SELECT max(valid_from) "
+                + "FROM erp.exchange_rate WHERE valid_from <= (SELECT max(order_date) FROM erp.sales_order))"
         );
         var type = site.Type("sales_order");
         static int SlotOf(RecordType type, string code) => type.Header.Find(code)!.Slot;
@@ -212,7 +219,10 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
             (string)
                 (
                     await site.ScalarAsync(
-                        $"SELECT string_agg(id || '|' || coalesce(round(gross_total / CASE currency WHEN 'EUR' THEN 1 ELSE nullif({To("o.currency")}, 0) END, 2)::text, '') || '|' || coalesce(CASE currency WHEN 'SEK' THEN gross_total ELSE round(gross_total / CASE currency WHEN 'EUR' THEN 1 ELSE {To("o.currency")} END * nullif({To("'SEK'")}, 0), 2) END::text, ''), ' ') FROM erp.sales_order o"
+                        "SELECT string_agg(id || '|' || coalesce(round(gross_total / CASE currency WHEN 'EUR' THEN 1 ELSE "
+                            + $"nullif({To("o.currency")}, 0) END, 2)::text, "
+                            + "'') || '|' || coalesce(CASE currency WHEN 'SEK' THEN gross_total ELSE round(gross_total / CASE currency WHEN 'EUR' "
+                            + $"THEN 1 ELSE {To("o.currency")} END * nullif({To("'SEK'")}, 0), 2) END::text, ''), ' ') FROM erp.sales_order o"
                     )
                 )!
         )
@@ -252,7 +262,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Over what links here: a customer's orders and an item's order lines, live and kept, on the record, in lists, and by hand in SQL the same"
+        DisplayName = "Over what links here: a customer's orders and an item's order lines, "
+            + "live and kept, on the record, in lists, and by hand in SQL the same"
     )]
     public async Task Over_what_links_here()
     {
@@ -273,7 +284,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
             Assert.Equal(first.Cells[type.Header.Find(code)!.Slot].Value, record.Header[type.Header.Find(code)!.Slot]);
         Assert.Equal(
             await site.ScalarAsync(
-                $"SELECT sum(gross_total) || '|' || count(*) FILTER (WHERE status = 'open') FROM erp.sales_order WHERE customer = {first.Id}"
+                "SELECT sum(gross_total) || '|' || count(*) FILTER (WHERE status = "
+                    + $"'open') FROM erp.sales_order WHERE customer = {first.Id}"
             ),
             $"{record.Header[type.Header.Find("turnover")!.Slot].Number}|{record.Header[type.Header.Find("still_open")!.Slot].Number}"
         );
@@ -284,7 +296,9 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.item i LEFT JOIN added.item a ON a.id = i.id LEFT JOIN (SELECT item, round(sum(quantity * price), 2) AS s FROM erp.sales_order_lines GROUP BY item) l ON l.item = i.id WHERE coalesce(a.sold, 0) <> coalesce(l.s, 0)"
+                "SELECT count(*) FROM erp.item i LEFT JOIN added.item a ON a.id = i.id LEFT "
+                    + "JOIN (SELECT item, round(sum(quantity * price), 2) AS s FROM erp.sales_order_lines "
+                    + "GROUP BY item) l ON l.item = i.id WHERE coalesce(a.sold, 0) <> coalesce(l.s, 0)"
             )
         );
 
@@ -312,7 +326,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "Over what links to a record that a link leads to, over the lines of what links here, and over what several links point to: on the record, in lists, and by hand in SQL the same"
+        DisplayName = "Over what links to a record that a link leads to, over the lines of what links here, "
+            + "and over what several links point to: on the record, in lists, and by hand in SQL the same"
     )]
     public async Task Over_other_rows()
     {
@@ -350,7 +365,9 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
                 Site.Administrator
             );
         await site.ScalarAsync(
-            $"INSERT INTO added.partner (id, last_order) SELECT customer, min(id) FROM erp.sales_order WHERE id = ANY(ARRAY[{string.Join(", ", ids.Take(3))}]) GROUP BY customer ON CONFLICT (id) DO UPDATE SET last_order = excluded.last_order"
+            "INSERT INTO added.partner (id, last_order) SELECT customer, min(id) FROM erp.sales_order "
+                + $"WHERE id = ANY(ARRAY[{string.Join(", ", ids.Take(3))}]) GROUP BY customer "
+                + "ON CONFLICT (id) DO UPDATE SET last_order = excluded.last_order"
         );
         await site.Services.GetRequiredService<JobRunner>().RunOpenAsync();
 
@@ -408,7 +425,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         foreach (var line in lines)
             Assert.Equal(
                 await site.ScalarAsync(
-                    $"SELECT sum(quantity) FROM erp.sales_order_lines WHERE item = (SELECT item FROM erp.sales_order_lines WHERE id = {line.Id})"
+                    "SELECT sum(quantity) FROM erp.sales_order_lines "
+                        + $"WHERE item = (SELECT item FROM erp.sales_order_lines WHERE id = {line.Id})"
                 ),
                 line.Values[orders.LineParts[0].Find("all_sold")!.Slot].Number
             );
@@ -442,7 +460,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Theory(
-        DisplayName = "Working days by the company's own holidays: Christmas 2026 in Finland and Norway, worked by hand (holidays from memory; Easter Sundays 2024 to 2028 from memory)"
+        DisplayName = "Working days by the company's own holidays: "
+            + "Christmas 2026 in Finland and Norway, worked by hand (holidays from memory; Easter Sundays 2024 to 2028 from memory)"
     )]
     [InlineData("NETWORKDAYS(DATE(2026; 12; 23); DATE(2026; 12; 28); HOLIDAYS(\"fi\"))", 2)]
     [InlineData("NETWORKDAYS(DATE(2026; 12; 23); DATE(2026; 12; 28); HOLIDAYS(\"NO\"))", 3)]
@@ -491,7 +510,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.True(field.GrowsOld);
         await site.ScalarAsync("UPDATE added.sales_order SET weeks_open = -1 WHERE id <= 9");
         await site.ScalarAsync(
-            "INSERT INTO pelto.setting (name, value) VALUES ('filled_again', '2000-01-01') ON CONFLICT (name) DO UPDATE SET value = excluded.value"
+            "INSERT INTO pelto.setting (name, value) VALUES ('filled_again', '2000-01-01') "
+                + "ON CONFLICT (name) DO UPDATE SET value = excluded.value"
         );
         await using (var other = await site.AnotherNodeAsync())
         {
@@ -505,7 +525,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
     }
 
     [Fact(
-        DisplayName = "What is stored follows the formula: filled for all records when it goes live and when it changes, set-based, undone as it was; what grew old is counted and filled again"
+        DisplayName = "What is stored follows the formula: filled for all records when it goes live and "
+            + "when it changes, set-based, undone as it was; what grew old is counted and filled again"
     )]
     public async Task Kept_fields_are_refilled()
     {
@@ -518,12 +539,14 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         await jobs.RunOpenAsync();
         var (room, weight) = (site.Type("sales_order").Header.Find("room")!, site.Type("sales_order").LineParts[0].Find("line_weight")!);
         const string Wrong =
-            "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.room IS DISTINCT FROM round(p.credit_limit - o.gross_total, 2)";
+            "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a "
+            + "ON a.id = o.id WHERE a.room IS DISTINCT FROM round(p.credit_limit - o.gross_total, 2)";
         Assert.Equal(0L, await site.ScalarAsync(Wrong));
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.sales_order_lines l JOIN erp.item i ON i.id = l.item LEFT JOIN added.sales_order_lines a ON a.id = l.id WHERE a.line_weight IS DISTINCT FROM round(l.quantity * i.weight, 2)"
+                "SELECT count(*) FROM erp.sales_order_lines l JOIN erp.item i ON i.id = l.item LEFT "
+                    + "JOIN added.sales_order_lines a ON a.id = l.id WHERE a.line_weight IS DISTINCT FROM round(l.quantity * i.weight, 2)"
             )
         );
         Assert.Equal(
@@ -565,7 +588,8 @@ public sealed class ComputedFieldTests(NarrowSite site) : IClassFixture<NarrowSi
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.room IS DISTINCT FROM round(o.gross_total / 2, 2)"
+                "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a "
+                    + "ON a.id = o.id WHERE a.room IS DISTINCT FROM round(o.gross_total / 2, 2)"
             )
         );
         Assert.Equal(proof.Changed, (await jobs.AllAsync())[0].Changed);

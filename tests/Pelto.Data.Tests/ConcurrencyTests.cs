@@ -60,7 +60,8 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
             var id in (long[])
                 (
                     await site.ScalarAsync(
-                        "SELECT array_agg(id) FROM (SELECT id FROM erp.sales_order o WHERE status = 'cancelled' AND NOT EXISTS (SELECT FROM erp.purchase_order WHERE sales_order = o.id) LIMIT 6) o"
+                        "SELECT array_agg(id) FROM (SELECT id FROM erp.sales_order o WHERE status = 'cancelled' "
+                            + "AND NOT EXISTS (SELECT FROM erp.purchase_order WHERE sales_order = o.id) LIMIT 6) o"
                     )
                 )!
         )
@@ -72,7 +73,8 @@ public sealed class ConcurrencyTests(Site site) : IClassFixture<Site>
             Assert.Equal(
                 0L,
                 await site.ScalarAsync(
-                    $"SELECT (SELECT count(*) FROM erp.sales_order WHERE id = {id}) + (SELECT count(*) FROM erp.sales_order_lines WHERE parent = {id})"
+                    "SELECT (SELECT count(*) FROM erp.sales_order "
+                        + $"WHERE id = {id}) + (SELECT count(*) FROM erp.sales_order_lines WHERE parent = {id})"
                 )
             );
         }

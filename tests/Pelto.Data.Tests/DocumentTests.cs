@@ -56,7 +56,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         next.Lines[0][line].Values[next.Type.LineParts[0].Find("quantity")!.Slot] = Value.From(quantity);
 
     [Fact(
-        DisplayName = "An order is delivered in parts: what is open is copied, what is delivered is followed up, and with the last part the order closes; cancelling a part opens it again"
+        DisplayName = "An order is delivered in parts: what is open is copied, what is delivered is followed up, "
+            + "and with the last part the order closes; cancelling a part opens it again"
     )]
     public async Task Delivered_in_parts()
     {
@@ -89,7 +90,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "What whoever makes the next document may not see, of header and lines, is copied all the same, and not shown to them; what they do see they may change"
+        DisplayName = "What whoever makes the next document may not see, of header and lines, "
+            + "is copied all the same, and not shown to them; what they do see they may change"
     )]
     public async Task Unseen_is_copied()
     {
@@ -146,7 +148,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "All that is wrong is told at once: what is missing, and that more is taken than is open, each at its place; and nothing is written"
+        DisplayName = "All that is wrong is told at once: what is missing, "
+            + "and that more is taken than is open, each at its place; and nothing is written"
     )]
     public async Task All_at_once()
     {
@@ -216,7 +219,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Stock that goes below zero is told to whoever may read it, or refused at its line where it may not; what lies there is told to nobody else"
+        DisplayName = "Stock that goes below zero is told to whoever may read it, "
+            + "or refused at its line where it may not; what lies there is told to nobody else"
     )]
     public async Task Not_below_zero_without_a_word()
     {
@@ -380,7 +384,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "A line cannot follow a line of another order, nor go while something follows it, nor be typed where the ERP keeps it up"
+        DisplayName = "A line cannot follow a line of another order, "
+            + "nor go while something follows it, nor be typed where the ERP keeps it up"
     )]
     public async Task Lines_keep_to_their_documents()
     {
@@ -425,7 +430,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
             Assert.Equal(
                 0L,
                 await site.ScalarAsync(
-                    $"SELECT count(*) FROM erp.{table} s WHERE s.{sum} IS DISTINCT FROM (SELECT nullif(sum(l.quantity), 0) FROM erp.{lines} l JOIN erp.{header} h ON h.id = l.parent WHERE l.{reference} = s.id AND h.status <> 'cancelled')"
+                    $"SELECT count(*) FROM erp.{table} s WHERE s.{sum} IS DISTINCT FROM (SELECT nullif(sum(l.quantity), 0) "
+                        + $"FROM erp.{lines} l JOIN erp.{header} h ON h.id = l.parent WHERE l.{reference} = s.id AND h.status <> 'cancelled')"
                 )
             );
             Assert.Equal(0L, await site.ScalarAsync($"SELECT count(*) FROM erp.{table} WHERE {sum} > quantity"));
@@ -434,13 +440,16 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.sales_invoice i WHERE paid IS DISTINCT FROM (SELECT sum(amount) FROM erp.payment WHERE sales_invoice = i.id) OR ((status = 'closed') <> (unpaid = 0) AND status <> 'cancelled')"
+                "SELECT count(*) FROM erp.sales_invoice i WHERE paid IS DISTINCT FROM (SELECT sum(amount) FROM erp.payment "
+                    + "WHERE sales_invoice = i.id) OR ((status = 'closed') <> (unpaid = 0) AND status <> 'cancelled')"
             )
         );
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.item_stock s WHERE (on_hand < 0 AND parent > 2) OR on_hand <> (SELECT sum(quantity) FROM erp.stock_move WHERE item = s.parent AND warehouse = s.warehouse)"
+                "SELECT count(*) FROM erp.item_stock s WHERE (on_hand < 0 "
+                    + "AND parent > 2) OR on_hand <> (SELECT sum(quantity) FROM erp.stock_move "
+                    + "WHERE item = s.parent AND warehouse = s.warehouse)"
             )
         );
         Assert.Equal(
@@ -454,13 +463,15 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
         Assert.Equal(
             "2024-12 2026-11",
             await site.ScalarAsync(
-                "SELECT concat_ws(' ', to_char(min(moved_on), 'YYYY-MM'), to_char(max(moved_on), 'YYYY-MM')) FROM erp.stock_move WHERE moved_on < current_date"
+                "SELECT concat_ws(' ', to_char(min(moved_on), 'YYYY-MM'), to_char(max(moved_on), "
+                    + "'YYYY-MM')) FROM erp.stock_move WHERE moved_on < current_date"
             )
         );
     }
 
     [Fact(
-        DisplayName = "Added fields are carried along the whole chain when their definition says so, of the header and of lines, and can be changed on the way; otherwise they stay"
+        DisplayName = "Added fields are carried along the whole chain when their definition says so, "
+            + "of the header and of lines, and can be changed on the way; otherwise they stay"
     )]
     public async Task Added_fields_are_carried_along()
     {
@@ -494,7 +505,8 @@ public sealed class DocumentTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "A document that follows leaves what is stored by formulas in the one before as it is, also what they read through links"
+        DisplayName = "A document that follows leaves what is stored by formulas in the one "
+            + "before as it is, also what they read through links"
     )]
     public async Task Kept_values_survive_what_follows()
     {

@@ -6,7 +6,8 @@ namespace Pelto.Data.Tests;
 public sealed class EditTests(Site site) : IClassFixture<Site>
 {
     [Fact(
-        DisplayName = "However often it is tried, a record is tried as it was when editing began: what others save does not get in between, and trying changes nothing of it"
+        DisplayName = "However often it is tried, a record is tried as it was when editing began: "
+            + "what others save does not get in between, and trying changes nothing of it"
     )]
     public async Task Tries_are_about_one_state()
     {
@@ -43,7 +44,8 @@ public sealed class EditTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "A catalogue of a draft, or of an earlier release, is built once for all who ask; of many asked for, the last few are kept"
+        DisplayName = "A catalogue of a draft, or of an earlier release, "
+            + "is built once for all who ask; of many asked for, the last few are kept"
     )]
     public async Task Catalogues_are_kept()
     {

@@ -85,7 +85,8 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         (long)(await site.ScalarAsync($"SELECT min(id) FROM erp.partner WHERE {condition}"))!;
 
     [Fact(
-        DisplayName = "What somebody outside says in a field that whoever accepts it is not shown is not shown to them, and not lost by their accepting it"
+        DisplayName = "What somebody outside says in a field that whoever accepts it is not shown "
+            + "is not shown to them, and not lost by their accepting it"
     )]
     public async Task Unseen_is_kept()
     {
@@ -154,7 +155,8 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
         Assert.Equal(
             "red, green",
             await site.ScalarAsync(
-                $"SELECT string_agg(hue, ', ' ORDER BY id) FROM added.claim_parts WHERE id IN (SELECT id FROM own.claim_parts WHERE parent = {saved.Outcome.State.Id})"
+                "SELECT string_agg(hue, ', ' ORDER BY id) FROM added.claim_parts "
+                    + $"WHERE id IN (SELECT id FROM own.claim_parts WHERE parent = {saved.Outcome.State.Id})"
             )
         );
     }
@@ -291,7 +293,8 @@ public sealed class EntryTests(NarrowSite site) : IClassFixture<NarrowSite>, IAs
     }
 
     [Fact(
-        DisplayName = "One sender sends twenty within an hour and no more, however many come at once; the network counts in IPv6, and others go on"
+        DisplayName = "One sender sends twenty within an hour and no more, "
+            + "however many come at once; the network counts in IPv6, and others go on"
     )]
     public async Task Senders_are_limited()
     {

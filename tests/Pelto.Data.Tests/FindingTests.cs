@@ -23,7 +23,8 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
             }
         )
             await site.ScalarAsync(
-                $"INSERT INTO added.partner (id, {code}) SELECT id, {value} FROM erp.partner WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
+                $"INSERT INTO added.partner (id, {code}) SELECT id, {value} FROM erp.partner "
+                    + $"WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
             );
         await PublishAsync(draft =>
             draft
@@ -45,7 +46,8 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
         (await site.Lists.PickAsync(Link.Target!, text, Site.Desk, take, link: Link)).Select(target => target.Id);
 
     [Fact(
-        DisplayName = "For generated words, whichever columns each of them stands in, the same partners are found as by looking through all of them in SQL"
+        DisplayName = "For generated words, whichever columns each of them stands in, "
+            + "the same partners are found as by looking through all of them in SQL"
     )]
     public async Task Words_stand_anywhere()
     {
@@ -55,7 +57,8 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
             (string)
                 (
                     await site.ScalarAsync(
-                        "SELECT string_agg(concat_ws(' ', p.number, p.name, p.city, a.mark), '|') FROM erp.partner p LEFT JOIN added.partner a ON a.id = p.id"
+                        "SELECT string_agg(concat_ws(' ', p.number, p.name, p.city, a.mark), '|') "
+                            + "FROM erp.partner p LEFT JOIN added.partner a ON a.id = p.id"
                     )
                 )!
         ).Split('|');
@@ -85,7 +88,9 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
                 (long[])
                     (
                         await site.ScalarAsync(
-                            $"SELECT coalesce(array_agg(p.id ORDER BY p.id), '{{}}') FROM erp.partner p LEFT JOIN added.partner a ON a.id = p.id WHERE {string.Join(" AND ", words.Select(word => $"{Everything} LIKE pelto.plain('%{word.Replace("'", "''", StringComparison.Ordinal)}%')"))}"
+                            "SELECT coalesce(array_agg(p.id ORDER BY p.id), '{}') FROM erp.partner p LEFT "
+                                + "JOIN added.partner a ON a.id = p.id WHERE "
+                                + $"{string.Join(" AND ", words.Select(word => $"{Everything} LIKE pelto.plain('%{word.Replace("'", "''", StringComparison.Ordinal)}%')"))}"
                         )
                     )!
             ).ToList();
@@ -111,11 +116,13 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
         );
         Assert.Equal(2, site.Type("employee").Header.AddedTables.Count);
         await site.ScalarAsync(
-            "INSERT INTO erp.employee (id, number, name, department, company) SELECT 100000 + n, 'Z-' || n, 'Somebody ' || n, department, company FROM (SELECT * FROM erp.employee LIMIT 1) e, generate_series(1, 20000) n"
+            "INSERT INTO erp.employee (id, number, name, department, company) SELECT 100000 + n, 'Z-' || n, 'Somebody ' || n, "
+                + "department, company FROM (SELECT * FROM erp.employee LIMIT 1) e, generate_series(1, 20000) n"
         );
         foreach (var code in new[] { "rack", "shed" })
             await site.ScalarAsync(
-                $"INSERT INTO added.employee (id, {code}) SELECT id, '{code} ' || md5(id::text) FROM erp.employee ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
+                $"INSERT INTO added.employee (id, {code}) SELECT id, '{code} ' || md5(id::text) "
+                    + $"FROM erp.employee ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
             );
         await PublishAsync(draft => draft.With(Site.Field("stored_by", "link") with { Target = "employee", Finds = ["rack", "shed"] }));
         await site.ScalarAsync("ANALYZE");
@@ -134,14 +141,16 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
     }
 
     [Fact(
-        DisplayName = "Chosen columns are shown as people read them; a country narrows down what other words find; who may not see one of them finds by number and name"
+        DisplayName = "Chosen columns are shown as people read them; "
+            + "a country narrows down what other words find; who may not see one of them finds by number and name"
     )]
     public async Task Columns_are_shown()
     {
         var heron = (long)
             (
                 await site.ScalarAsync(
-                    "SELECT min(p.id) FROM erp.partner p JOIN added.partner a ON a.id = p.id WHERE mark LIKE 'Heron%' AND city IS NOT NULL AND country = 'NO'"
+                    "SELECT min(p.id) FROM erp.partner p JOIN added.partner a ON a.id = p.id "
+                        + "WHERE mark LIKE 'Heron%' AND city IS NOT NULL AND country = 'NO'"
                 )
             )!;
         var (city, mark) = (
@@ -167,7 +176,8 @@ public sealed class FindingTests(NarrowSite site) : IClassFixture<NarrowSite>, I
     public async Task Indexes_come_and_go()
     {
         const string Indexes =
-            "SELECT count(*) FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid WHERE x.relname ~ '^item_find_[0-9a-f]{8}$' AND i.indisvalid";
+            "SELECT count(*) FROM pg_index i JOIN pg_class x ON x.oid = i.indexrelid "
+            + "WHERE x.relname ~ '^item_find_[0-9a-f]{8}$' AND i.indisvalid";
         await PublishAsync(draft => draft.With(Site.Field("shelf", "text", type: "item")));
         var (one, two) = (
             Site.Field("spare", "link") with

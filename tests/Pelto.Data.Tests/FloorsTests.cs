@@ -59,7 +59,8 @@ public sealed class FloorsTests
         var upward = Upward(assembly, order).ToDictionary();
         Assert.True(
             still.SequenceEqual(upward.Keys.Order(StringComparer.Ordinal)),
-            $"These go upward, with some of what does: {string.Join("; ", upward.Select(use => $"{use.Key} ({use.Value})"))}. Listed: {string.Join(", ", still)}."
+            "These go upward, with some of what does: "
+                + $"{string.Join("; ", upward.Select(use => $"{use.Key} ({use.Value})"))}. Listed: {string.Join(", ", still)}."
         );
     }
 

@@ -408,7 +408,8 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Over 20,000 generated cases, memory and database agree: values, errors, and which errors found nothing (property-based, CsCheck)"
+        DisplayName = "Over 20,000 generated cases, memory and database agree: "
+            + "values, errors, and which errors found nothing (property-based, CsCheck)"
     )]
     public async Task Memory_and_database_agree()
     {
@@ -493,7 +494,8 @@ public sealed class FormulaAgreementTests(Site site) : IClassFixture<Site>
                 var row = new QueryRow();
                 var sql = formula.ToSql(new FormulaNames(row, command.Add) { Clock = Here });
                 command.CommandText =
-                    $"SELECT h.id, ({sql.Text})::text, {sql.Fails ?? "false"}, {sql.Lacks ?? "false"}, {sql.Unit ?? "NULL"} FROM erp.sales_order h WHERE h.id = ANY($1)";
+                    $"SELECT h.id, ({sql.Text})::text, {sql.Fails ?? "false"}, {sql.Lacks ?? "false"}, "
+                    + $"{sql.Unit ?? "NULL"} FROM erp.sales_order h WHERE h.id = ANY($1)";
                 var database = new Dictionary<long, (string? Text, bool Fails, bool Lacks, string? Unit)>();
                 try
                 {

@@ -38,7 +38,8 @@ public sealed class FullDiskTests(Site site) : IClassFixture<Site>, IAsyncLifeti
     }
 
     [Fact(
-        DisplayName = "On a full disk a save is refused whole, publishing fails and leaves nothing, a job waits; with room again all goes on by itself"
+        DisplayName = "On a full disk a save is refused whole, "
+            + "publishing fails and leaves nothing, a job waits; with room again all goes on by itself"
     )]
     public async Task Goes_on_with_room()
     {
@@ -95,7 +96,8 @@ public sealed class FullDiskTests(Site site) : IClassFixture<Site>, IAsyncLifeti
 
     private Task<object?> ColumnsAsync() =>
         site.ScalarAsync(
-            "SELECT string_agg(column_name, ' ' ORDER BY ordinal_position) FROM information_schema.columns WHERE table_schema = 'added' AND table_name = 'item'"
+            "SELECT string_agg(column_name, ' ' ORDER BY ordinal_position) "
+                + "FROM information_schema.columns WHERE table_schema = 'added' AND table_name = 'item'"
         );
 
     private async Task FillUpAsync()

@@ -180,7 +180,8 @@ public sealed class HostUpdateTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "An update holds only what it changes; what it says wrongly is said with its file, and does not keep the others from working"
+        DisplayName = "An update holds only what it changes; what it says wrongly is said with "
+            + "its file, and does not keep the others from working"
     )]
     public void An_update_is_read_over_the_version_that_it_follows()
     {

@@ -13,7 +13,8 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
         Assert.Equal(
             "412 1906 40 530 1852",
             await site.ScalarAsync(
-                "SELECT concat_ws(' ', (SELECT count(*) FROM erp.partner), (SELECT count(*) FROM erp.item), (SELECT count(*) FROM erp.employee), (SELECT count(*) FROM erp.sales_order), (SELECT count(*) FROM erp.sales_order_lines))"
+                "SELECT concat_ws(' ', (SELECT count(*) FROM erp.partner), (SELECT count(*) FROM erp.item), (SELECT count(*) "
+                    + "FROM erp.employee), (SELECT count(*) FROM erp.sales_order), (SELECT count(*) FROM erp.sales_order_lines))"
             )
         );
 
@@ -38,7 +39,8 @@ public sealed class InstallTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "Countries are those of ISO 3166-1 by their names, and companies have the currency of their country (ISO 4217), as Unicode CLDR carries them"
+        DisplayName = "Countries are those of ISO 3166-1 by their names, "
+            + "and companies have the currency of their country (ISO 4217), as Unicode CLDR carries them"
     )]
     public void Countries_are_known()
     {

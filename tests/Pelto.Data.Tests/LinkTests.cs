@@ -55,7 +55,8 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
             var sql in new[]
             {
                 "UPDATE added.sales_order SET checked_by = 987654 WHERE id = 20",
-                "INSERT INTO added.sales_order (id, checked_by) VALUES (21, 987654) ON CONFLICT (id) DO UPDATE SET checked_by = excluded.checked_by",
+                "INSERT INTO added.sales_order (id, checked_by) VALUES (21, 987654) "
+                    + "ON CONFLICT (id) DO UPDATE SET checked_by = excluded.checked_by",
                 $"DELETE FROM erp.partner WHERE id = {partner.Id}",
                 $"UPDATE erp.partner SET id = 987655 WHERE id = {partner.Id}",
                 "TRUNCATE erp.partner",
@@ -80,7 +81,8 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "A target stays while something points to it, also a field that is retired; the refusal counts what does, by field, as far as the viewer may see it"
+        DisplayName = "A target stays while something points to it, also a field that is retired; "
+            + "the refusal counts what does, by field, as far as the viewer may see it"
     )]
     public async Task Targets_stay()
     {
@@ -90,7 +92,9 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
         foreach (var order in new[] { 30L, 31 })
             await PointAsync("body", order, partner);
         await site.ScalarAsync(
-            $"INSERT INTO added.sales_order_lines (id, maker) SELECT id, {partner} FROM erp.sales_order_lines WHERE parent = 32 ON CONFLICT (id) DO UPDATE SET maker = excluded.maker"
+            "INSERT INTO added.sales_order_lines (id, maker) "
+                + $"SELECT id, {partner} FROM erp.sales_order_lines WHERE parent = 32 "
+                + "ON CONFLICT (id) DO UPDATE SET maker = excluded.maker"
         );
 
         var refused = await site.Deleter.DeleteAsync(site.Catalogues.Live, site.Type("partner"), partner, Site.Desk);
@@ -120,7 +124,8 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Where the administrator said so, links become empty with their target, and come back with it unless somebody filled them since"
+        DisplayName = "Where the administrator said so, links become empty with their target, "
+            + "and come back with it unless somebody filled them since"
     )]
     public async Task Links_clear_and_come_back()
     {
@@ -144,11 +149,13 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
 
         // What keeps a link is known by what it does, whatever it is called.
         await site.ScalarAsync(
-            "DO $$ BEGIN EXECUTE (SELECT format('ALTER TABLE %s RENAME CONSTRAINT %I TO as_it_was', conrelid::regclass, conname) FROM pg_constraint WHERE conname LIKE 'carrier\\_agent\\_link\\_%'); END $$"
+            "DO $$ BEGIN EXECUTE (SELECT format('ALTER TABLE %s RENAME CONSTRAINT %I TO as_it_was', conrelid::regclass, "
+                + "conname) FROM pg_constraint WHERE conname LIKE 'carrier\\_agent\\_link\\_%'); END $$"
         );
         await GoLiveAsync(site.Catalogues.Live.Site.Find("f-carrier_agent")! with { Help = "Theirs." });
         const string Constraints =
-            "SELECT string_agg(conname, ' ') FROM pg_constraint WHERE contype = 'f' AND (conname = 'as_it_was' OR conname LIKE 'carrier\\_agent\\_link\\_%')";
+            "SELECT string_agg(conname, ' ') FROM pg_constraint WHERE contype = 'f' "
+            + "AND (conname = 'as_it_was' OR conname LIKE 'carrier\\_agent\\_link\\_%')";
         Assert.Equal("as_it_was", await site.ScalarAsync(Constraints));
 
         // And any time later the other way about.
@@ -162,13 +169,15 @@ public sealed class LinkTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Lists find what points to a record, by a field of the header or of any line; who may not see the target may not look for it"
+        DisplayName = "Lists find what points to a record, by a field of the header "
+            + "or of any line; who may not see the target may not look for it"
     )]
     public async Task Lists_follow_links()
     {
         await GoLiveAsync(Link("made_of", "item", "lines"));
         await site.ScalarAsync(
-            "INSERT INTO added.sales_order_lines (id, made_of) SELECT id, 7 FROM erp.sales_order_lines WHERE parent IN (50, 51) ON CONFLICT (id) DO UPDATE SET made_of = 7"
+            "INSERT INTO added.sales_order_lines (id, made_of) SELECT id, 7 FROM erp.sales_order_lines "
+                + "WHERE parent IN (50, 51) ON CONFLICT (id) DO UPDATE SET made_of = 7"
         );
         var type = site.Type("sales_order");
         Assert.Equal([50L, 51L], (await FindAsync("lines.made_of~is~7")).Order());

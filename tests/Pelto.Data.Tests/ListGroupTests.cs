@@ -18,7 +18,8 @@ public sealed class ListGroupTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "No total is formed of shares, prices and rates, nor of what is divided or averaged, nor where the administrator says that it says nothing"
+        DisplayName = "No total is formed of shares, prices and rates, "
+            + "nor of what is divided or averaged, nor where the administrator says that it says nothing"
     )]
     public async Task No_totals_of_shares()
     {
@@ -110,7 +111,8 @@ public sealed class ListGroupTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.True(publishing.State == PublishingState.Done, publishing.Saying);
         var type = site.Type("sales_order");
         await site.ScalarAsync(
-            "INSERT INTO added.sales_order (id, copies) SELECT id, id % 4 FROM erp.sales_order WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET copies = excluded.copies"
+            "INSERT INTO added.sales_order (id, copies) SELECT id, id % 4 FROM erp.sales_order "
+                + "WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET copies = excluded.copies"
         );
         foreach (
             var by in new[]

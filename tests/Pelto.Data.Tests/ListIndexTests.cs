@@ -35,12 +35,16 @@ public sealed class ListIndexTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "A list that is held to a live field, or to an added one, and put in its order, goes by its index; another formula is another index, and none stays behind"
+        DisplayName = "A list that is held to a live field, or to an added one, and put in its order, "
+            + "goes by its index; another formula is another index, and none stays behind"
     )]
     public async Task Lists_go_by_indexes()
     {
         await site.ScalarAsync(
-            "INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, company, vat_percent, net_total, gross_total) SELECT 900000 + n, 'X-' || n, 1 + n % 50, DATE '2020-01-01' + n % 700, 'open', s.payment_terms, 'EUR', s.company, n % 25, n, n * 1.2 FROM generate_series(1, 30000) n, (SELECT payment_terms, company FROM erp.sales_order LIMIT 1) s"
+            "INSERT INTO erp.sales_order (id, number, customer, order_date, status, payment_terms, currency, "
+                + "company, vat_percent, net_total, gross_total) SELECT 900000 + n, 'X-' || n, 1 + n % 50, "
+                + "DATE '2020-01-01' + n % 700, 'open', s.payment_terms, 'EUR', s.company, n % 25, n, n * 1.2 "
+                + "FROM generate_series(1, 30000) n, (SELECT payment_terms, company FROM erp.sales_order LIMIT 1) s"
         );
         await site.ScalarAsync("ANALYZE erp.sales_order");
         var publishing = await site.PublishAsync([
@@ -57,7 +61,8 @@ public sealed class ListIndexTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal(["flag", "margin", "rank", "tag"], (await IndexesAsync()).Order());
         foreach (var code in new[] { "rank", "plain" })
             await site.ScalarAsync(
-                $"INSERT INTO added.sales_order (id, {code}) SELECT id, id FROM erp.sales_order ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
+                $"INSERT INTO added.sales_order (id, {code}) SELECT id, id FROM erp.sales_order "
+                    + $"ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
             );
         await site.ScalarAsync("ANALYZE");
         foreach (

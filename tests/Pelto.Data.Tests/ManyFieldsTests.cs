@@ -57,14 +57,16 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' AND (table_name LIKE 'warehouse+%' OR column_name LIKE 'm\\_%')"
+                "SELECT count(*) FROM information_schema.columns WHERE table_schema = 'added' "
+                    + "AND (table_name LIKE 'warehouse+%' OR column_name LIKE 'm\\_%')"
             )
         );
         await site.ScalarAsync("DROP EVENT TRIGGER break_off; DROP FUNCTION public.break_off()");
     }
 
     [Fact(
-        DisplayName = "1,200 fields and 2,000 are filled in one save, read, listed, sorted, looked in, asked for by queries, calculated and filled by jobs, whichever table holds them; each is kept up, removed and brought back"
+        DisplayName = "1,200 fields and 2,000 are filled in one save, read, listed, sorted, looked in, asked for by queries, "
+            + "calculated and filled by jobs, whichever table holds them; each is kept up, removed and brought back"
     )]
     public async Task Further_tables()
     {
@@ -201,7 +203,8 @@ public sealed class ManyFieldsTests(Site site) : IClassFixture<Site>
         Assert.Equal(
             "m_901",
             await site.ScalarAsync(
-                "SELECT string_agg(column_name, ' ') FROM information_schema.columns WHERE table_schema = 'added' AND column_name IN ('m_900', 'm_901')"
+                "SELECT string_agg(column_name, ' ') FROM information_schema.columns "
+                    + "WHERE table_schema = 'added' AND column_name IN ('m_900', 'm_901')"
             )
         );
         await PublishAsync(draft => draft.With(gone with { ReadBack = true }) with { Removed = [] });

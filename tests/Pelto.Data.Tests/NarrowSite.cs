@@ -49,7 +49,8 @@ public sealed partial class NarrowSite : Site
     private async Task<string[]> TablesAsync(string table, string condition) =>
         (
             await ValueAsync(
-                $"SELECT string_agg(relname, ',' ORDER BY relname) FROM pg_class c WHERE relnamespace = 'added'::regnamespace AND relkind = 'r' AND (relname = '{table}' OR relname LIKE '{table}+%') AND {condition}"
+                "SELECT string_agg(relname, ',' ORDER BY relname) FROM pg_class c WHERE relnamespace = 'added'::regnamespace "
+                    + $"AND relkind = 'r' AND (relname = '{table}' OR relname LIKE '{table}+%') AND {condition}"
             )
         )?.Split(',') ?? [];
 

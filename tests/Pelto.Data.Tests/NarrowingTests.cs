@@ -169,7 +169,8 @@ public sealed class NarrowingTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "A link offers what goes with the record, to people and to programs; what does not is refused by name, and so is a change under which it does not any more"
+        DisplayName = "A link offers what goes with the record, to people and to programs; "
+            + "what does not is refused by name, and so is a change under which it does not any more"
     )]
     public async Task Offered_and_held_to()
     {

@@ -14,7 +14,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
         Assert.Equal(
             "bigint text",
             await site.ScalarAsync(
-                "SELECT string_agg(data_type, ' ' ORDER BY table_name) FROM information_schema.columns WHERE table_schema = 'added' AND column_name IN ('copies', 'colour')"
+                "SELECT string_agg(data_type, ' ' ORDER BY table_name) FROM information_schema.columns "
+                    + "WHERE table_schema = 'added' AND column_name IN ('copies', 'colour')"
             )
         );
         Assert.True(
@@ -247,7 +248,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     }
 
     [Fact(
-        DisplayName = "A node that has not heard of a release yet drafts on top of it, and what was read before it is refused: a release takes nothing back that went live meanwhile"
+        DisplayName = "A node that has not heard of a release yet drafts on top of it, "
+            + "and what was read before it is refused: a release takes nothing back that went live meanwhile"
     )]
     public async Task Drafts_know_of_releases()
     {
@@ -299,7 +301,8 @@ public sealed class PublisherTests(Site site) : IClassFixture<Site>
     public async Task Host_tables_stay()
     {
         const string Shape =
-            "SELECT string_agg(table_name || column_name || data_type, ',' ORDER BY table_name, ordinal_position) FROM information_schema.columns WHERE table_schema = 'erp'";
+            "SELECT string_agg(table_name || column_name || data_type, ',' "
+            + "ORDER BY table_name, ordinal_position) FROM information_schema.columns WHERE table_schema = 'erp'";
         var before = await site.ScalarAsync(Shape);
         var row = await site.PublishAsync(Site.Field("extra", "decimal"));
         Assert.True(row.State == PublishingState.Done, row.Saying);

@@ -53,7 +53,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Who nearly guesses a column is not told its name, unless all columns are shown to them; nor does trying a query tell it"
+        DisplayName = "Who nearly guesses a column is not told its name, "
+            + "unless all columns are shown to them; nor does trying a query tell it"
     )]
     public async Task Guessed_columns()
     {
@@ -72,7 +73,9 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Asked again for records on file, in the background: what differs is stored with where it came from, what people typed and confirmed documents stay, and all of it is undone"
+        DisplayName = "Asked again for records on file, in the background: "
+            + "what differs is stored with where it came from, "
+            + "what people typed and confirmed documents stay, and all of it is undone"
     )]
     public async Task Records_on_file_are_asked_for()
     {
@@ -121,7 +124,10 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         await jobs.RefillAsync(orders, Site.Administrator);
         await jobs.RunOpenAsync();
         const string Wrong =
-            "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE o.status = 'open' AND (a.since IS DISTINCT FROM 'Since ' || (SELECT min(order_date) FROM erp.sales_order WHERE customer = o.customer) OR a.orders_of IS DISTINCT FROM (SELECT count(*) FROM erp.sales_order WHERE customer = o.customer))";
+            "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE o.status = 'open' "
+            + "AND (a.since IS DISTINCT FROM 'Since ' || (SELECT min(order_date) FROM erp.sales_order "
+            + "WHERE customer = o.customer) OR a.orders_of IS DISTINCT "
+            + "FROM (SELECT count(*) FROM erp.sales_order WHERE customer = o.customer))";
         Assert.Equal(1L, await site.ScalarAsync(Wrong));
         Assert.Equal("Since always", await site.ScalarAsync($"SELECT since FROM added.sales_order WHERE id = {open}"));
         var other = (
@@ -170,17 +176,20 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         // Two that are asked for in one batch.
         var orders = (
             await site.ScalarAsync(
-                "SELECT (array_agg(id ORDER BY id))[:2] FROM erp.sales_order WHERE status = 'open' GROUP BY (id - 1) / 50 HAVING count(*) > 1 LIMIT 1"
+                "SELECT (array_agg(id ORDER BY id))[:2] FROM erp.sales_order "
+                    + "WHERE status = 'open' GROUP BY (id - 1) / 50 HAVING count(*) > 1 LIMIT 1"
             ) as long[]
         )!;
         var customer = (long)
             (
                 await site.ScalarAsync(
-                    $"SELECT max(id) FROM erp.partner WHERE role <> 'supplier' AND id <> (SELECT customer FROM erp.sales_order WHERE id = {orders[1]})"
+                    "SELECT max(id) FROM erp.partner WHERE role <> 'supplier' "
+                        + $"AND id <> (SELECT customer FROM erp.sales_order WHERE id = {orders[1]})"
                 )
             )!;
         await site.ScalarAsync(
-            $"INSERT INTO added.sales_order (id, place_of) SELECT o.id, 'In ' || p.number FROM erp.sales_order o, erp.partner p WHERE o.id = {orders[1]} AND p.id = {customer} ON CONFLICT (id) DO UPDATE SET place_of = excluded.place_of"
+            "INSERT INTO added.sales_order (id, place_of) SELECT o.id, 'In ' || p.number FROM erp.sales_order o, erp.partner p "
+                + $"WHERE o.id = {orders[1]} AND p.id = {customer} ON CONFLICT (id) DO UPDATE SET place_of = excluded.place_of"
         );
 
         // The job has asked for all of its batch, and waits for the first.
@@ -188,7 +197,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         await using var transaction = await holder.BeginTransactionAsync();
         await using (
             var hold = new Npgsql.NpgsqlCommand(
-                $"INSERT INTO {await site.TableWithAsync("place_of")} AS t (id) VALUES ({orders[0]}) ON CONFLICT (id) DO UPDATE SET id = t.id",
+                $"INSERT INTO {await site.TableWithAsync("place_of")} AS t (id) "
+                    + $"VALUES ({orders[0]}) ON CONFLICT (id) DO UPDATE SET id = t.id",
                 holder,
                 transaction
             )
@@ -210,13 +220,15 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a ON a.id = o.id WHERE o.status = 'open' AND a.place_of IS DISTINCT FROM 'In ' || p.number"
+                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer LEFT JOIN added.sales_order a "
+                    + "ON a.id = o.id WHERE o.status = 'open' AND a.place_of IS DISTINCT FROM 'In ' || p.number"
             )
         );
     }
 
     [Fact(
-        DisplayName = "A query that takes too long is asked once: the page that shows what asking again would do does not wait for it again, and the job ends with a sentence"
+        DisplayName = "A query that takes too long is asked once: "
+            + "the page that shows what asking again would do does not wait for it again, and the job ends with a sentence"
     )]
     public async Task Endless_queries_end_jobs()
     {
@@ -253,7 +265,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "The last price that a customer paid for an item comes to each new line, with the order that it was paid on from the same query; typed over it stays"
+        DisplayName = "The last price that a customer paid for an item comes to each new line, "
+            + "with the order that it was paid on from the same query; typed over it stays"
     )]
     public async Task Last_price()
     {
@@ -284,7 +297,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
             (string)
                 (
                     await site.ScalarAsync(
-                        "SELECT o.customer || '|' || l.item || '|' || round(l.price, 2) || '|' || o.number FROM erp.sales_order_lines l JOIN erp.sales_order o ON o.id = l.parent ORDER BY o.order_date DESC, o.id DESC, l.position LIMIT 1"
+                        "SELECT o.customer || '|' || l.item || '|' || round(l.price, 2) || '|' || o.number FROM erp.sales_order_lines l "
+                            + "JOIN erp.sales_order o ON o.id = l.parent ORDER BY o.order_date DESC, o.id DESC, l.position LIMIT 1"
                     )
                 )!
         ).Split('|');
@@ -371,7 +385,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Theory(
-        DisplayName = "What reads a column is told by the database's own record of the query, in whichever way the column is read: whole rows are all columns, those that are added later too"
+        DisplayName = "What reads a column is told by the database's own record of the query, "
+            + "in whichever way the column is read: whole rows are all columns, those that are added later too"
     )]
     [InlineData("SELECT credit_limit FROM partner")]
     [InlineData("SELECT x.c FROM (SELECT credit_limit AS c FROM partner) x")]
@@ -432,7 +447,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Theory(
-        DisplayName = "What cannot be told from the database's record of a query is refused with the reason, and the role cannot call it either"
+        DisplayName = "What cannot be told from the database's record of a query is refused "
+            + "with the reason, and the role cannot call it either"
     )]
     [InlineData("SELECT table_to_xml('partner', true, true, '')::text AS c", "table_to_xml")]
     [InlineData("SELECT schema_to_xml('readable', true, true, '')::text AS c", "schema_to_xml")]
@@ -478,16 +494,25 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var open = (string)
             (
                 await site.ScalarAsync(
-                    $"SELECT coalesce(string_agg(p.oid::regprocedure::text, ', '), '') FROM pg_proc p WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.prokind IN ('f', 'w') AND has_function_privilege('{role.Name}', p.oid, 'EXECUTE') AND NOT {QueryFunctions.Allowed}"
+                    "SELECT coalesce(string_agg(p.oid::regprocedure::text, ', '), '') FROM pg_proc p "
+                        + "WHERE p.pronamespace = 'pg_catalog'::regnamespace AND p.prokind IN ('f', 'w') "
+                        + $"AND has_function_privilege('{role.Name}', p.oid, 'EXECUTE') AND NOT {QueryFunctions.Allowed}"
                 )
             )!;
         Assert.Equal("", open);
         foreach (
             var sql in new[]
             {
-                "SELECT to_char(order_date, 'YYYY-MM') AS m, date_trunc('month', order_date::timestamptz) AS t, extract(year FROM order_date) AS y, age(order_date::timestamp)::text AS a, now()::date AS d, current_date - order_date AS n FROM sales_order LIMIT 1",
-                "SELECT coalesce(name, '') || ' ' || number AS a, concat(name, number) AS b, format('%s', name) AS c, lower(name) AS d, round(credit_limit, 2) AS e, row_number() OVER (ORDER BY id) AS f, public.similarity(name, 'x') AS g, name ILIKE '%a%' AS h, id::text AS i, '5'::int + 1 AS j FROM partner LIMIT 1",
-                "SELECT string_agg(name, ', ' ORDER BY name) AS a, array_to_string(array_agg(number), ';') AS b, percentile_cont(0.5) WITHIN GROUP (ORDER BY credit_limit::float8) AS c, max(customer_since) AS d, round(stddev(credit_limit), 2) AS e FROM partner",
+                "SELECT to_char(order_date, 'YYYY-MM') AS m, date_trunc('month', "
+                    + "order_date::timestamptz) AS t, extract(year "
+                    + "FROM order_date) AS y, age(order_date::timestamp)::text AS a, "
+                    + "now()::date AS d, current_date - order_date AS n FROM sales_order LIMIT 1",
+                "SELECT coalesce(name, '') || ' ' || number AS a, concat(name, number) AS b, format('%s', name) AS c, "
+                    + "lower(name) AS d, round(credit_limit, 2) AS e, row_number() OVER (ORDER BY id) AS f, public.similarity(name, "
+                    + "'x') AS g, name ILIKE '%a%' AS h, id::text AS i, '5'::int + 1 AS j FROM partner LIMIT 1",
+                "SELECT string_agg(name, ', ' ORDER BY name) AS a, array_to_string(array_agg(number), "
+                    + "';') AS b, percentile_cont(0.5) WITHIN GROUP (ORDER BY credit_limit::float8) AS c, "
+                    + "max(customer_since) AS d, round(stddev(credit_limit), 2) AS e FROM partner",
             }
         )
         {
@@ -499,7 +524,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Theory(
-        DisplayName = "It cannot write, read what is not for it, sleep, lock, call out, or become somebody else: the database refuses, whatever the text looks like"
+        DisplayName = "It cannot write, read what is not for it, sleep, lock, call out, "
+            + "or become somebody else: the database refuses, whatever the text looks like"
     )]
     [InlineData("SELECT * FROM erp.partner")]
     [InlineData("SELECT * FROM pelto.person")]
@@ -588,7 +614,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "An endless query is stopped in time, says so at its field, and holds nobody up, however many lines there are, though its field is required"
+        DisplayName = "An endless query is stopped in time, says so at its field, and holds nobody up, "
+            + "however many lines there are, though its field is required"
     )]
     public async Task Endless()
     {
@@ -676,7 +703,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
                 Id = "q-places",
                 Label = "Places",
                 Sql =
-                    "SELECT DISTINCT unloading_place AS place FROM sales_order WHERE customer = :customer AND unloading_place IS NOT NULL ORDER BY 1",
+                    "SELECT DISTINCT unloading_place AS place FROM sales_order "
+                    + "WHERE customer = :customer AND unloading_place IS NOT NULL ORDER BY 1",
                 Parameters = [new("customer", "link")],
             },
             Site.Field("gate_at", "text") with
@@ -695,7 +723,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
         var customer = (long)
             (
                 await site.ScalarAsync(
-                    "SELECT customer FROM erp.sales_order WHERE unloading_place IS NOT NULL GROUP BY 1 ORDER BY count(DISTINCT unloading_place) DESC, 1 LIMIT 1"
+                    "SELECT customer FROM erp.sales_order WHERE unloading_place IS NOT NULL "
+                        + "GROUP BY 1 ORDER BY count(DISTINCT unloading_place) DESC, 1 LIMIT 1"
                 )
             )!;
         var tried = (
@@ -707,7 +736,8 @@ public sealed class QueryTests(NarrowSite site) : IClassFixture<NarrowSite>
             (string)
                 (
                     await site.ScalarAsync(
-                        $"SELECT string_agg(DISTINCT unloading_place, '|' ORDER BY unloading_place) FROM erp.sales_order WHERE customer = {customer}"
+                        "SELECT string_agg(DISTINCT unloading_place, '|' "
+                            + $"ORDER BY unloading_place) FROM erp.sales_order WHERE customer = {customer}"
                     )
                 )!,
             string.Join('|', offered.Select(value => value.Text))

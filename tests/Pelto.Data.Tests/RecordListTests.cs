@@ -58,7 +58,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Picking finds with or without accents, in capitals or not, and what begins so before what holds it; what has a meaning in SQL has none here"
+        DisplayName = "Picking finds with or without accents, in capitals or not, "
+            + "and what begins so before what holds it; what has a meaning in SQL has none here"
     )]
     public async Task Picking_is_kind()
     {
@@ -76,7 +77,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Letters that are the same but for accent and case in ICU's root collation are the same to whoever looks for them (Latin-1 Supplement and Latin Extended-A)"
+        DisplayName = "Letters that are the same but for accent "
+            + "and case in ICU's root collation are the same to whoever looks for them (Latin-1 Supplement and Latin Extended-A)"
     )]
     public async Task Accents_agree_with_icu()
     {
@@ -95,7 +97,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
             (long)
                 (
                     await site.ScalarAsync(
-                        "SELECT count(*) FROM generate_series(192, 383) c, generate_series(97, 122) b WHERE chr(c) = chr(b) COLLATE pelto.base_letters"
+                        "SELECT count(*) FROM generate_series(192, 383) c, generate_series(97, "
+                            + "122) b WHERE chr(c) = chr(b) COLLATE pelto.base_letters"
                     )
                 )! > 100
         );
@@ -112,7 +115,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Lines are looked in by each test that their fields have, and what they hold is compared as SQL of another make has it; none of them is what “is not” says"
+        DisplayName = "Lines are looked in by each test that their fields have, "
+            + "and what they hold is compared as SQL of another make has it; none of them is what “is not” says"
     )]
     public async Task Lines_are_looked_in()
     {
@@ -145,7 +149,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
             }
         )
             await site.ScalarAsync(
-                $"INSERT INTO added.sales_order_lines (id, {code}) SELECT id, {value} FROM erp.sales_order_lines WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
+                $"INSERT INTO added.sales_order_lines (id, {code}) SELECT id, {value} FROM erp.sales_order_lines "
+                    + $"WHERE id % 3 > 0 ON CONFLICT (id) DO UPDATE SET {code} = excluded.{code}"
             );
         var type = site.Type("sales_order");
         RecordLists.TryOrder(type, null, Site.Desk, out var keys);
@@ -186,7 +191,8 @@ public sealed class RecordListTests(NarrowSite site) : IClassFixture<NarrowSite>
             var none = lines.StartsWith("NOT ", StringComparison.Ordinal);
             var wanted = (string?)
                 await site.ScalarAsync(
-                    $"SELECT string_agg(id::text, ',' ORDER BY id) FROM erp.sales_order WHERE id {(none ? "NOT " : "")}IN (SELECT parent FROM erp.sales_order_lines LEFT JOIN added.sales_order_lines a USING (id) WHERE {(none ? lines[4..] : lines)})"
+                    $"SELECT string_agg(id::text, ',' ORDER BY id) FROM erp.sales_order WHERE id {(none ? "NOT " : "")}IN (SELECT parent "
+                        + $"FROM erp.sales_order_lines LEFT JOIN added.sales_order_lines a USING (id) WHERE {(none ? lines[4..] : lines)})"
                 )
                 ?? "";
             var (found, after) = (new List<long>(), (string?)null);

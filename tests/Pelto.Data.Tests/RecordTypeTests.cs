@@ -42,7 +42,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Type, its fields, its lines, and links both ways go live in one draft; records are saved, changed, listed, found, deleted and brought back"
+        DisplayName = "Type, its fields, its lines, and links both ways go live in one draft; "
+            + "records are saved, changed, listed, found, deleted and brought back"
     )]
     public async Task Everything_at_once()
     {
@@ -109,7 +110,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Theory(
-        DisplayName = "Fifty people create at once, and every fifth save fails: no number is given twice, and where that is promised none is left out"
+        DisplayName = "Fifty people create at once, and every fifth save fails: "
+            + "no number is given twice, and where that is promised none is left out"
     )]
     [InlineData("with_gaps", false), InlineData("gapless", true)]
     public async Task Numbers_are_safe(string code, bool gapless)
@@ -204,7 +206,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "A document is changed and deleted while it is prepared; once confirmed it can only be cancelled, by anybody; and who may create, change and delete are three"
+        DisplayName = "A document is changed and deleted while it is prepared; "
+            + "once confirmed it can only be cancelled, by anybody; and who may create, change and delete are three"
     )]
     public async Task Documents_are_confirmed()
     {
@@ -264,7 +267,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "What the page of a record type says of numbers, gaps, companies, confirming and lines is what then happens, for every way to number"
+        DisplayName = "What the page of a record type says of numbers, gaps, companies, "
+            + "confirming and lines is what then happens, for every way to number"
     )]
     public async Task Sentences_hold()
     {
@@ -420,7 +424,8 @@ public sealed class RecordTypeTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "A type gets lines later, is retired with its records and fields kept, and comes back; a link to it has to be retired first"
+        DisplayName = "A type gets lines later, is retired with its records and fields kept, "
+            + "and comes back; a link to it has to be retired first"
     )]
     public async Task A_type_lives()
     {

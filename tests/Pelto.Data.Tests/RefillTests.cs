@@ -8,7 +8,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
     private const int Records = 30_000;
     private const long First = 900_001;
     private const string Wrong =
-        "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id WHERE a.left_over IS DISTINCT FROM round({0} - o.vat_percent, 2)";
+        "SELECT count(*) FROM erp.sales_order o LEFT JOIN added.sales_order a ON a.id = o.id "
+        + "WHERE a.left_over IS DISTINCT FROM round({0} - o.vat_percent, 2)";
 
     private JobRunner Jobs => site.Services.GetRequiredService<JobRunner>();
 
@@ -35,7 +36,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "While a refill runs people save the same records: none fails, and in the end each record holds what the formula gives for it"
+        DisplayName = "While a refill runs people save the same records: "
+            + "none fails, and in the end each record holds what the formula gives for it"
     )]
     public async Task Saves_and_a_refill_cross()
     {
@@ -87,7 +89,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "What is saved as it stood there already is not written over by a refill that read the record before: neither what is calculated nor what somebody typed"
+        DisplayName = "What is saved as it stood there already is not written over by a refill "
+            + "that read the record before: neither what is calculated nor what somebody typed"
     )]
     public async Task Same_value_is_a_value()
     {
@@ -195,7 +198,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "What is published together is stored in order: each field after those that it is calculated from, over record types too"
+        DisplayName = "What is published together is stored in order: "
+            + "each field after those that it is calculated from, over record types too"
     )]
     public async Task Stored_in_order()
     {
@@ -226,13 +230,15 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer JOIN added.sales_order a ON a.id = o.id WHERE a.link_11 IS DISTINCT FROM p.credit_limit * 2 + 9 + 12"
+                "SELECT count(*) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer "
+                    + "JOIN added.sales_order a ON a.id = o.id WHERE a.link_11 IS DISTINCT FROM p.credit_limit * 2 + 9 + 12"
             )
         );
     }
 
     [Fact(
-        DisplayName = "A refill that ends with its server is gone on with by the next start, from the batch that it had come to; stopped and undone, all is as it was"
+        DisplayName = "A refill that ends with its server is gone on with by the next start, "
+            + "from the batch that it had come to; stopped and undone, all is as it was"
     )]
     public async Task Goes_on_after_a_crash()
     {
@@ -293,7 +299,8 @@ public sealed class RefillTests(NarrowSite site) : IClassFixture<NarrowSite>
         var unknowing = node.GetRequiredService<JobRunner>().RunOpenAsync();
         while (
             await site.ScalarAsync(
-                "SELECT pg_terminate_backend(pid) FROM pg_locks WHERE locktype = 'advisory' AND objid = 7301004 AND database = (SELECT oid FROM pg_database WHERE datname = current_database())"
+                "SELECT pg_terminate_backend(pid) FROM pg_locks WHERE locktype = 'advisory' AND objid = 7301004 "
+                    + "AND database = (SELECT oid FROM pg_database WHERE datname = current_database())"
             )
                 is null
             && !unknowing.IsCompleted

@@ -98,7 +98,8 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         var stored = (
             (string?)
                 await site.ScalarAsync(
-                    "SELECT string_agg(column_name, ',' ORDER BY column_name) FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'employee%' AND column_name <> 'id'"
+                    "SELECT string_agg(column_name, ',' ORDER BY column_name) FROM information_schema.columns "
+                        + "WHERE table_schema = 'added' AND table_name LIKE 'employee%' AND column_name <> 'id'"
                 )
             ?? ""
         ).Split(',', StringSplitOptions.RemoveEmptyEntries);
@@ -112,7 +113,8 @@ public sealed class ReleaseSequenceTests(NarrowSite site) : IClassFixture<Narrow
         var rules = (
             (string?)
                 await site.ScalarAsync(
-                    "SELECT string_agg(conname, ',') FROM pg_constraint WHERE conrelid::regclass::text LIKE 'added.%employee%' AND contype = 'c'"
+                    "SELECT string_agg(conname, ',') FROM pg_constraint "
+                        + "WHERE conrelid::regclass::text LIKE 'added.%employee%' AND contype = 'c'"
                 )
             ?? ""
         ).Split(',');

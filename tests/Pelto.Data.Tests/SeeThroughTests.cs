@@ -36,7 +36,8 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "What is seen is as it is now, on the record and its lines, through one link and through two, and follows the link while it is entered"
+        DisplayName = "What is seen is as it is now, on the record and its lines, "
+            + "through one link and through two, and follows the link while it is entered"
     )]
     public async Task Seen_live()
     {
@@ -58,7 +59,8 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
         var expected = (string)
             (
                 await site.ScalarAsync(
-                    "SELECT string_agg(concat_ws(':', i.weight, v.name), ' ' ORDER BY l.position) FROM erp.sales_order_lines l JOIN erp.item i ON i.id = l.item LEFT JOIN erp.partner v ON v.id = i.vendor WHERE l.parent = 300"
+                    "SELECT string_agg(concat_ws(':', i.weight, v.name), ' ' ORDER BY l.position) FROM erp.sales_order_lines l "
+                        + "JOIN erp.item i ON i.id = l.item LEFT JOIN erp.partner v ON v.id = i.vendor WHERE l.parent = 300"
                 )
             )!;
         Assert.Equal(
@@ -109,7 +111,9 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
             (long[])
                 (
                     await site.ScalarAsync(
-                        "SELECT array_agg(o.id ORDER BY p.credit_limit DESC NULLS LAST, o.id) FROM (SELECT o.*, p.credit_limit FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer ORDER BY p.credit_limit DESC NULLS LAST, o.id LIMIT 500) o JOIN erp.partner p ON p.id = o.customer"
+                        "SELECT array_agg(o.id ORDER BY p.credit_limit DESC NULLS LAST, o.id) "
+                            + "FROM (SELECT o.*, p.credit_limit FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer "
+                            + "ORDER BY p.credit_limit DESC NULLS LAST, o.id LIMIT 500) o JOIN erp.partner p ON p.id = o.customer"
                     )
                 )!,
             await ListAsync("-lent_limit")
@@ -118,7 +122,8 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
             (long[])
                 (
                     await site.ScalarAsync(
-                        "SELECT array_agg(o.id ORDER BY o.id) FROM erp.sales_order o JOIN erp.partner p ON p.id = o.customer WHERE p.credit_limit BETWEEN 2000 AND 5000"
+                        "SELECT array_agg(o.id ORDER BY o.id) FROM erp.sales_order o JOIN erp.partner p "
+                            + "ON p.id = o.customer WHERE p.credit_limit BETWEEN 2000 AND 5000"
                     )
                 )!,
             (await ListAsync("number", "lent_limit~between~2000~5000")).Order()
@@ -148,7 +153,8 @@ public sealed class SeeThroughTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Who may not see the record at the end, or one on the way, does not see its fields from here: not on the record, not in lists, not by sorting or looking for them"
+        DisplayName = "Who may not see the record at the end, or one on the way, "
+            + "does not see its fields from here: not on the record, not in lists, not by sorting or looking for them"
     )]
     public async Task Access_goes_along()
     {

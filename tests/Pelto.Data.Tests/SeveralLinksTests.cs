@@ -57,7 +57,8 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         (await Assert.ThrowsAsync<PostgresException>(() => site.ScalarAsync(sql))).SqlState;
 
     [Fact(
-        DisplayName = "Several are saved in their order, changed, moved and emptied; each change is another version, and two people's are shown to each other"
+        DisplayName = "Several are saved in their order, changed, moved and emptied; "
+            + "each change is another version, and two people's are shown to each other"
     )]
     public async Task Order_is_kept()
     {
@@ -160,7 +161,8 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
     }
 
     [Fact(
-        DisplayName = "Lists show names in order and filter by one of them, in header and lines; what is pointed to lists and counts who points there"
+        DisplayName = "Lists show names in order and filter by one of them, in header and lines; "
+            + "what is pointed to lists and counts who points there"
     )]
     public async Task Lists_and_pointers()
     {
@@ -220,7 +222,8 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
     }
 
     [Fact(
-        DisplayName = "What deleting a target does changes while people work; the field is retired, removed with its data saved, and brought back"
+        DisplayName = "What deleting a target does changes while people work; "
+            + "the field is retired, removed with its data saved, and brought back"
     )]
     public async Task Changes_of_mind()
     {
@@ -231,7 +234,8 @@ public sealed class SeveralLinksTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.Equal(
             1L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM pg_constraint WHERE conrelid = 'linked.sales_order__viewers'::regclass AND conname LIKE 'target%' AND convalidated AND confdeltype = 'c'"
+                "SELECT count(*) FROM pg_constraint WHERE conrelid = "
+                    + "'linked.sales_order__viewers'::regclass AND conname LIKE 'target%' AND convalidated AND confdeltype = 'c'"
             )
         );
         await PublishAsync(draft =>

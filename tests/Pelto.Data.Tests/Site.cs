@@ -146,7 +146,8 @@ public class Site : IAsyncLifetime
         (string)
             (
                 await ScalarAsync(
-                    $"SELECT attrelid::regclass::text FROM pg_attribute JOIN pg_class c ON c.oid = attrelid WHERE relnamespace = 'added'::regnamespace AND relkind = 'r' AND attname = '{column}'"
+                    "SELECT attrelid::regclass::text FROM pg_attribute JOIN pg_class c ON c.oid = attrelid "
+                        + $"WHERE relnamespace = 'added'::regnamespace AND relkind = 'r' AND attname = '{column}'"
                 )
             )!;
 

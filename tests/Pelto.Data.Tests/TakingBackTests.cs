@@ -49,7 +49,9 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
             "INSERT INTO added.item (id, tag) SELECT id, id::text FROM erp.item ON CONFLICT (id) DO UPDATE SET tag = excluded.tag"
         );
         await site.ScalarAsync(
-            "INSERT INTO added.item (id, measure) SELECT id, CASE WHEN id % 3 = 0 THEN 'about 3' ELSE id::text END FROM erp.item ON CONFLICT (id) DO UPDATE SET measure = excluded.measure"
+            "INSERT INTO added.item (id, measure) SELECT id, "
+                + "CASE WHEN id % 3 = 0 THEN 'about 3' ELSE id::text END FROM erp.item "
+                + "ON CONFLICT (id) DO UPDATE SET measure = excluded.measure"
         );
 
         // Breaks off at one command that changes structure, the last moment at which it can.
@@ -97,7 +99,8 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
         HostUpdate.Make(site.Catalogues.Build(draft), site.Services.GetRequiredService<HostVersions>().Find("4.3")!).Site;
 
     [Fact(
-        DisplayName = "Broken off at any command of any step, publishing leaves tables, columns, rules, indexes, triggers and views exactly as they were, and goes live when tried again"
+        DisplayName = "Broken off at any command of any step, publishing leaves tables, columns, rules, indexes, "
+            + "triggers and views exactly as they were, and goes live when tried again"
     )]
     public async Task Every_step_is_taken_back()
     {
@@ -145,11 +148,13 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
         var held = Site.Field("carried", "text", type: "employee");
         await site.PublishAsync(held);
         await site.ScalarAsync(
-            "INSERT INTO added.employee (id, carried) SELECT id, id::text FROM erp.employee ON CONFLICT (id) DO UPDATE SET carried = excluded.carried"
+            "INSERT INTO added.employee (id, carried) SELECT id, id::text FROM erp.employee "
+                + "ON CONFLICT (id) DO UPDATE SET carried = excluded.carried"
         );
         var table = await site.TableWithAsync("carried");
         await site.ScalarAsync(
-            $"CREATE FUNCTION trial.refuse() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'Not carried'; END $$; CREATE TRIGGER refuse BEFORE UPDATE ON {table} FOR EACH ROW EXECUTE FUNCTION trial.refuse()"
+            "CREATE FUNCTION trial.refuse() RETURNS trigger LANGUAGE plpgsql AS $$ BEGIN RAISE EXCEPTION 'Not carried'; END $$; "
+                + $"CREATE TRIGGER refuse BEFORE UPDATE ON {table} FOR EACH ROW EXECUTE FUNCTION trial.refuse()"
         );
         var before = await DumpAsync();
         Assert.Equal((PublishingState.Failed, "The database refused a step: Not carried"), await EndAsync(held with { Kind = "integer" }));
@@ -159,7 +164,8 @@ public sealed class TakingBackTests(NarrowSite site) : IClassFixture<NarrowSite>
     }
 
     [Fact(
-        DisplayName = "Publishing that waits says for whom; stopping it works at once, and what cannot be taken back yet is, once that is possible"
+        DisplayName = "Publishing that waits says for whom; stopping it works at once, "
+            + "and what cannot be taken back yet is, once that is possible"
     )]
     public async Task Stopping_at_once()
     {

@@ -30,7 +30,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
     };
 
     [Fact(
-        DisplayName = "From every way in which a field can be filled to every other, what is said of values on file is what then happens, and nothing happens of which nothing is said"
+        DisplayName = "From every way in which a field can be filled to every other, "
+            + "what is said of values on file is what then happens, and nothing happens of which nothing is said"
     )]
     public async Task What_is_said_happens()
     {
@@ -80,7 +81,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
     }
 
     [Fact(
-        DisplayName = "What a job changes of a field is followed by what is stored of it elsewhere, and a record type to which a definition comes later is filled like the first"
+        DisplayName = "What a job changes of a field is followed by what is stored of it elsewhere, "
+            + "and a record type to which a definition comes later is filled like the first"
     )]
     public async Task Jobs_are_followed()
     {
@@ -90,7 +92,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
         Assert.Equal(
             0L,
             await site.ScalarAsync(
-                "SELECT count(*) FROM erp.warehouse w LEFT JOIN added.warehouse a ON a.id = w.id WHERE a.counted IS DISTINCT FROM 4 OR a.twice IS DISTINCT FROM 8"
+                "SELECT count(*) FROM erp.warehouse w LEFT JOIN added.warehouse a ON a.id = w.id "
+                    + "WHERE a.counted IS DISTINCT FROM 4 OR a.twice IS DISTINCT FROM 8"
             )
         );
 
@@ -118,7 +121,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
             "INSERT INTO added.warehouse (id, grade) SELECT id, 'a' FROM erp.warehouse ON CONFLICT (id) DO UPDATE SET grade = 'a'"
         );
         await site.ScalarAsync(
-            "INSERT INTO added.employee (id, grade) SELECT id, CASE WHEN id <= 5 THEN 'a' ELSE 'b' END FROM erp.employee ON CONFLICT (id) DO UPDATE SET grade = excluded.grade"
+            "INSERT INTO added.employee (id, grade) SELECT id, CASE WHEN id <= 5 THEN 'a' ELSE 'b' END "
+                + "FROM erp.employee ON CONFLICT (id) DO UPDATE SET grade = excluded.grade"
         );
         var many = (long)(await site.ScalarAsync("SELECT count(*) FROM erp.warehouse"))! + 5;
         var said = await GoAsync(grade, grade with { Choices = [choices[0] with { Retired = true, MergedInto = "b" }, choices[1]] });
@@ -155,13 +159,15 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
     {
         if (
             await site.ScalarAsync(
-                "SELECT 1 FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'warehouse%' AND column_name = 'fate'"
+                "SELECT 1 FROM information_schema.columns WHERE table_schema = 'added' "
+                    + "AND table_name LIKE 'warehouse%' AND column_name = 'fate'"
             )
             is null
         )
             return;
         await site.ScalarAsync(
-            "INSERT INTO added.warehouse (id, fate) SELECT id, CASE WHEN id % 2 = 0 THEN 100 + id END FROM erp.warehouse ON CONFLICT (id) DO UPDATE SET fate = excluded.fate"
+            "INSERT INTO added.warehouse (id, fate) SELECT id, CASE WHEN id % 2 = 0 THEN 100 + id END "
+                + "FROM erp.warehouse ON CONFLICT (id) DO UPDATE SET fate = excluded.fate"
         );
     }
 
@@ -169,7 +175,8 @@ public sealed class ValuesOnFileTests(NarrowSite site) : IClassFixture<NarrowSit
 
     private async Task<Dictionary<long, long?>> ValuesAsync() =>
         await site.ScalarAsync(
-            "SELECT 1 FROM information_schema.columns WHERE table_schema = 'added' AND table_name LIKE 'warehouse%' AND column_name = 'fate'"
+            "SELECT 1 FROM information_schema.columns WHERE table_schema = 'added' "
+                + "AND table_name LIKE 'warehouse%' AND column_name = 'fate'"
         )
             is null
             ? await ReadAsync("SELECT id, NULL::bigint FROM erp.warehouse ORDER BY id")

@@ -6,7 +6,8 @@ namespace Pelto.Web.Tests;
 public sealed class ArrangingTests(App app) : IClassFixture<App>
 {
     [Theory(
-        DisplayName = "After each change the page tells all that the layer says, each to be taken back, and so it does when it is opened again"
+        DisplayName = "After each change the page tells all that the layer says, "
+            + "each to be taken back, and so it does when it is opened again"
     )]
     [InlineData("/setup/arrange?type=sales_order")]
     [InlineData("/setup/arrange?type=item&of=list")]

@@ -9,7 +9,8 @@ namespace Pelto.Web.Tests;
 public sealed class BodiesTests(App app) : IClassFixture<App>
 {
     [Fact(
-        DisplayName = "A name that stands twice is refused with 400 by every endpoint that reads JSON, at the top, further in, and in lists (RFC 8259, section 4)"
+        DisplayName = "A name that stands twice is refused with 400 by every endpoint that reads JSON, "
+            + "at the top, further in, and in lists (RFC 8259, section 4)"
     )]
     public async Task No_name_twice()
     {
@@ -60,7 +61,8 @@ public sealed class BodiesTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "A parameter that an address does not have is refused with 400 by every endpoint, and those that it has are named; a list says what it left out, and its file is refused"
+        DisplayName = "A parameter that an address does not have is refused with 400 by every endpoint, "
+            + "and those that it has are named; a list says what it left out, and its file is refused"
     )]
     public async Task No_parameter_unknown()
     {

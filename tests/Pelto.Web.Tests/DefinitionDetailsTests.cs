@@ -42,7 +42,9 @@ public sealed class DefinitionDetailsTests
     }
 
     [Fact(
-        DisplayName = "What a change names is called by its label: kinds, record types, choice lists, people and fields; what was written in a language of its own stays as it was written"
+        DisplayName = "What a change names is called by its label: "
+            + "kinds, record types, choice lists, people and fields; "
+            + "what was written in a language of its own stays as it was written"
     )]
     public void Labels()
     {

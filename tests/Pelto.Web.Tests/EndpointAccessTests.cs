@@ -88,7 +88,11 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
         var source = app.Services.GetRequiredService<NpgsqlDataSource>();
         await ExecuteAsync(
             source,
-            $"UPDATE erp.partner SET note = '{Note}', credit_limit = {Figure} WHERE id = 5; UPDATE erp.partner SET name = '{Norwegian}' WHERE id = (SELECT min(id) FROM erp.partner WHERE country = 'NO'); INSERT INTO added.partner (id, inner_note, told) VALUES (5, '{Secretly}', '{Note}{Secretly}') ON CONFLICT (id) DO UPDATE SET inner_note = excluded.inner_note, told = excluded.told; UPDATE erp.sales_order SET customer = 5 WHERE id = 300"
+            $"UPDATE erp.partner SET note = '{Note}', credit_limit = {Figure} WHERE id = 5; "
+                + $"UPDATE erp.partner SET name = '{Norwegian}' WHERE id = (SELECT min(id) FROM erp.partner WHERE country = 'NO'); "
+                + $"INSERT INTO added.partner (id, inner_note, told) VALUES (5, '{Secretly}', '{Note}{Secretly}') "
+                + "ON CONFLICT (id) DO UPDATE SET inner_note = excluded.inner_note, "
+                + "told = excluded.told; UPDATE erp.sales_order SET customer = 5 WHERE id = 300"
         );
 
         // Whoever works on Pelto itself sees no more for that.
@@ -117,7 +121,8 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "No endpoint gives a role a value that is guarded from it: not on a page, by a filter, in an order, a total, a search, a file, an event or an error"
+        DisplayName = "No endpoint gives a role a value that is guarded from it: "
+            + "not on a page, by a filter, in an order, a total, a search, a file, an event or an error"
     )]
     public async Task Nothing_gets_out()
     {
@@ -213,7 +218,8 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "Whatever is sent to whichever endpoint or handler of a page, as any role, the answer holds nothing that is guarded from it, and is no crash"
+        DisplayName = "Whatever is sent to whichever endpoint or handler of a page, as any role, "
+            + "the answer holds nothing that is guarded from it, and is no crash"
     )]
     public async Task Nothing_gets_out_by_sending()
     {
@@ -315,7 +321,8 @@ public sealed class EndpointAccessTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "By filter, order, group or try, no program learns from the number of answers what is guarded; what is sent for it is refused with a sentence"
+        DisplayName = "By filter, order, group or try, no program learns from the number of answers what "
+            + "is guarded; what is sent for it is refused with a sentence"
     )]
     public async Task Nothing_is_learnt_by_asking()
     {

@@ -6,7 +6,8 @@ namespace Pelto.Web.Tests;
 public sealed class InterfaceLimitTests(App app) : IClassFixture<App>
 {
     [Fact(
-        DisplayName = "One person is held to what the installation says, with however many tokens; others go on, and a common client library gets everything through by itself (Retry-After, RFC 9110, 10.2.3)"
+        DisplayName = "One person is held to what the installation says, with however many tokens; "
+            + "others go on, and a common client library gets everything through by itself (Retry-After, RFC 9110, 10.2.3)"
     )]
     public async Task People_are_counted()
     {

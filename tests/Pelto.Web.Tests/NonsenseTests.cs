@@ -78,7 +78,8 @@ public sealed class NonsenseTests(App app) : IClassFixture<App>
     ];
 
     [Fact(
-        DisplayName = "Whatever is sent to any endpoint or handler, by an administrator for whom nothing is closed, is answered, and is no crash"
+        DisplayName = "Whatever is sent to any endpoint or handler, "
+            + "by an administrator for whom nothing is closed, is answered, and is no crash"
     )]
     public async Task No_input_crashes()
     {

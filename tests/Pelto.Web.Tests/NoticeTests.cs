@@ -206,7 +206,8 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
     ];
 
     [Fact(
-        DisplayName = "A notice of a release comes when what somebody sees of their screen or may enter in it has changed, and to nobody else; it counts the fields that changed"
+        DisplayName = "A notice of a release comes when what somebody sees of their screen "
+            + "or may enter in it has changed, and to nobody else; it counts the fields that changed"
     )]
     public async Task Notices_are_true()
     {
@@ -298,7 +299,8 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "Nobody is told that something was arranged with a field that they are not shown: not that Tab passes it by, nor that a condition hides it"
+        DisplayName = "Nobody is told that something was arranged with a field "
+            + "that they are not shown: not that Tab passes it by, nor that a condition hides it"
     )]
     public async Task Not_of_what_is_not_shown()
     {
@@ -333,7 +335,8 @@ public sealed partial class NoticeTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "A condition that decides over what a field is calculated from decides over that field: whoever is shown it is told; what a condition elsewhere decides over is shown to nobody whom it asks"
+        DisplayName = "A condition that decides over what a field is calculated from decides over that field: "
+            + "whoever is shown it is told; what a condition elsewhere decides over is shown to nobody whom it asks"
     )]
     public async Task Of_conditions_behind()
     {

@@ -6,7 +6,8 @@ namespace Pelto.Web.Tests;
 public sealed class OutsideLimitTests(App app) : IClassFixture<App>
 {
     [Fact(
-        DisplayName = "Who asks for a public form again and again is told to wait, in a sentence and by Retry-After (RFC 9110, 10.2.3); those who are signed in go on"
+        DisplayName = "Who asks for a public form again and again is told to wait, "
+            + "in a sentence and by Retry-After (RFC 9110, 10.2.3); those who are signed in go on"
     )]
     public async Task Floods_are_held_up()
     {

@@ -61,7 +61,8 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
     }
 
     [Fact(
-        DisplayName = "A stranger gets the form and nothing behind it: no menu, no other field, no default, no names; and a heading is text, not markup"
+        DisplayName = "A stranger gets the form and nothing behind it: "
+            + "no menu, no other field, no default, no names; and a heading is text, not markup"
     )]
     public async Task Nothing_behind_it()
     {
@@ -83,7 +84,8 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
     }
 
     [Fact(
-        DisplayName = "What is wrong is said and what was typed stays; what is sent waits for the desk, also without scripts; a form without its token is refused"
+        DisplayName = "What is wrong is said and what was typed stays; "
+            + "what is sent waits for the desk, also without scripts; a form without its token is refused"
     )]
     public async Task Sending()
     {
@@ -232,7 +234,8 @@ public sealed class OutsideTests(App app) : IClassFixture<App>, IAsyncLifetime
     }
 
     [Fact(
-        DisplayName = "Programs read what came in, accept it with more, refuse it and take that back; the description of the interface says so"
+        DisplayName = "Programs read what came in, accept it with more, "
+            + "refuse it and take that back; the description of the interface says so"
     )]
     public async Task Interface()
     {

@@ -12,7 +12,8 @@ public sealed class PartOfTheWorkTests(App app) : IClassFixture<App>
         where T : notnull => app.Services.GetRequiredService<T>();
 
     [Fact(
-        DisplayName = "Whoever has part of the work is shown that part, on every page of set-up, in Find or do and in the interface; what they send back changes nothing of the rest"
+        DisplayName = "Whoever has part of the work is shown that part, on every page of set-up, "
+            + "in Find or do and in the interface; what they send back changes nothing of the rest"
     )]
     public async Task Part_of_the_work()
     {

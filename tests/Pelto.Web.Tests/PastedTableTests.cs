@@ -29,7 +29,8 @@ public sealed class PastedTableTests
     public void Spreadsheets(string text, string cells) => Assert.Equal(cells, Read(text));
 
     [Theory(
-        DisplayName = "A quotation mark that begins a cell and is not closed is found, with its line; one for inches, or within quotes, is none"
+        DisplayName = "A quotation mark that begins a cell and is not closed is found, "
+            + "with its line; one for inches, or within quotes, is none"
     )]
     [
         InlineData("a;b\n\"c;d\ne;f", 2),

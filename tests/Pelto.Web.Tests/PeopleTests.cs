@@ -18,7 +18,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     private async Task<Viewer> PersonAsync(string name) => (await Get<People>().ViewerAsync(name))!;
 
     [Fact(
-        DisplayName = "The last administrator stays one, also when two are taken away at once; nobody but an administrator makes or unmakes one"
+        DisplayName = "The last administrator stays one, also when two are taken away at once; "
+            + "nobody but an administrator makes or unmakes one"
     )]
     public async Task Last_administrator()
     {
@@ -197,7 +198,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "On the page a person is added with a role of the site's own, invited, changed and lets go; bad input is told at its place, and all of it is on record"
+        DisplayName = "On the page a person is added with a role of the site's own, invited, "
+            + "changed and lets go; bad input is told at its place, and all of it is on record"
     )]
     public async Task On_the_page()
     {
@@ -289,7 +291,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "Publishing by two: who asks does not publish, another does, and a draft that changes in between is not what was asked for"
+        DisplayName = "Publishing by two: who asks does not publish, another does, "
+            + "and a draft that changes in between is not what was asked for"
     )]
     public async Task Turned_off_by_two()
     {
@@ -340,7 +343,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "A token does what it was made for and no more: reading or writing, some record types, until its day, or until it is ended"
+        DisplayName = "A token does what it was made for and no more: "
+            + "reading or writing, some record types, until its day, or until it is ended"
     )]
     public async Task Tokens_are_limited()
     {
@@ -379,7 +383,8 @@ public sealed class PeopleTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "The audit is exported as CSV and as JSON that keeps to its schema, and its digests can be calculated from the file alone"
+        DisplayName = "The audit is exported as CSV and as JSON that keeps to its schema, "
+            + "and its digests can be calculated from the file alone"
     )]
     public async Task Audit_is_exported()
     {

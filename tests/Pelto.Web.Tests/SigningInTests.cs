@@ -172,7 +172,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "What is typed wrong in one browser that knows a person holds up no other; none is known any more once the password is another, or all was ended"
+        DisplayName = "What is typed wrong in one browser that knows a person holds up no other; "
+            + "none is known any more once the password is another, or all was ended"
     )]
     public async Task Known_browsers()
     {
@@ -198,7 +199,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "Where a second factor is demanded, whoever has none gets nowhere but to where it is set up; outside of demo data it is demanded of administrators from the start"
+        DisplayName = "Where a second factor is demanded, whoever has none gets nowhere but to where it is set up; "
+            + "outside of demo data it is demanded of administrators from the start"
     )]
     public async Task Factor_is_demanded()
     {
@@ -313,7 +315,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "In a session that has grown old nothing changes of access, people, tokens, signing in or what is live, by whichever handler of whichever page"
+        DisplayName = "In a session that has grown old nothing changes of access, people, tokens, "
+            + "signing in or what is live, by whichever handler of whichever page"
     )]
     public async Task Old_sessions_change_nothing()
     {
@@ -364,7 +367,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
                     """
                 );
             var draft = (await Get<Drafts>().ReadAsync()).Site;
-            return $"{await command.ExecuteScalarAsync()} {SiteDefinition.Text(draft.Guards)} {SiteDefinition.Text(draft.Grants)} {SiteDefinition.Text(draft.Roles)} {SiteDefinition.Text(draft.FindType("t-old")?.PublicForm)}";
+            return $"{await command.ExecuteScalarAsync()} {SiteDefinition.Text(draft.Guards)} {SiteDefinition.Text(draft.Grants)} "
+                + $"{SiteDefinition.Text(draft.Roles)} {SiteDefinition.Text(draft.FindType("t-old")?.PublicForm)}";
         }
 
         var (before, asked) = (await StateAsync(), 0);
@@ -487,7 +491,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "A session that was ended, that nothing was done in, or that is too old, is over at once; so is that of somebody who left, and a cookie made up"
+        DisplayName = "A session that was ended, that nothing was done in, or that is too old, "
+            + "is over at once; so is that of somebody who left, and a cookie made up"
     )]
     public async Task Sessions_end()
     {
@@ -505,7 +510,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
         Assert.True(await IsOutAsync(one));
         Assert.False(await IsOutAsync(two));
         await ExecuteAsync(
-            $"UPDATE pelto.session SET seen_at = now() - interval '61 minutes' WHERE id = '{begun[1]}'; UPDATE pelto.session SET began_at = now() - interval '721 minutes' WHERE id = '{begun[2]}'"
+            $"UPDATE pelto.session SET seen_at = now() - interval '61 minutes' WHERE id = '{begun[1]}'; "
+                + $"UPDATE pelto.session SET began_at = now() - interval '721 minutes' WHERE id = '{begun[2]}'"
         );
         Assert.True(await IsOutAsync(two));
         Assert.True(await IsOutAsync(three));
@@ -527,7 +533,8 @@ public sealed class SigningInTests(App app) : IClassFixture<App>
     }
 
     [Fact(
-        DisplayName = "Publishing asks again who it is after a while, keeps what was typed, and takes no wrong password; a right that is taken is gone at once"
+        DisplayName = "Publishing asks again who it is after a while, keeps what was typed, "
+            + "and takes no wrong password; a right that is taken is gone at once"
     )]
     public async Task Asked_again()
     {

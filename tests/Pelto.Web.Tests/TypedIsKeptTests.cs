@@ -38,7 +38,8 @@ public sealed class TypedIsKeptTests(App app) : IClassFixture<App>
     ];
 
     [Fact(
-        DisplayName = "A form that is refused comes back with what was typed and chosen in it, whatever was left out, on every page of set-up and of one's account"
+        DisplayName = "A form that is refused comes back with what was typed and chosen in it, "
+            + "whatever was left out, on every page of set-up and of one's account"
     )]
     public async Task What_is_refused_comes_back()
     {

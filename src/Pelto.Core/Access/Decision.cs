@@ -64,7 +64,8 @@ public abstract class Decision
     {
         // The same text can mean a field of the header here and one of the lines there.
         public override string Key { get; } =
-            $"{(wanted ? "" : "NOT ")}({condition.Text} of {string.Join(' ', condition.Reads.Select(read => read.Id).Order(StringComparer.Ordinal))})";
+            $"{(wanted ? "" : "NOT ")}({condition.Text} of "
+            + $"{string.Join(' ', condition.Reads.Select(read => read.Id).Order(StringComparer.Ordinal))})";
 
         public override bool Holds(Frame frame) => condition.Evaluate(frame) is { DataType: DataType.YesNo } answer && answer.Yes == wanted;
 

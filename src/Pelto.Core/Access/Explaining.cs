@@ -88,7 +88,8 @@ public static class AccessExplaining
             if (holds)
                 continue;
             var sentence =
-                $"It is calculated from {GrantWords.Named(input)}, which {viewer.Name} may {(mayHold ? "not read on every record" : "not read")}";
+                $"It is calculated from {GrantWords.Named(input)}, "
+                + $"which {viewer.Name} may {(mayHold ? "not read on every record" : "not read")}";
             Say(
                 new(isOpened ? $"{sentence}; it is opened anyway" : sentence, !isOpened, input.Id),
                 decides: !isOpened && level < AccessLevel.Read

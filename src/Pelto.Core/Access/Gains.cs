@@ -36,7 +36,8 @@ public static class Gains
             {
                 var level = after.LevelAt(field);
                 if (level > (before?.LevelAt(field) ?? AccessLevel.None) && level > giver.SureAt(field))
-                    return $"{after.Name} could {GrantWords.Verb(level)} {field.Label} of {field.Part.Plural.ToLowerInvariant()}, which you may not do yourself for all of them.";
+                    return $"{after.Name} could {GrantWords.Verb(level)} {field.Label} of "
+                        + $"{field.Part.Plural.ToLowerInvariant()}, which you may not do yourself for all of them.";
             }
         }
 
@@ -56,7 +57,8 @@ public static class Gains
         if (person.IsAdministrator)
             return $"{person.Name} is an administrator, which you are not.";
         return person.Rights.FirstOrDefault(right => !by.Rights.Any(mine => mine.Includes(right))) is { } more
-            ? $"{person.Name} may {AdminWork.InWords(more.Work)} beyond what you may yourself: somebody who may do that too has to change them."
+            ? $"{person.Name} may {AdminWork.InWords(more.Work)} beyond what you may "
+                + "yourself: somebody who may do that too has to change them."
             : null;
     }
 

@@ -48,7 +48,9 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
                 if (hidden.Count > 0)
                     yield return new(
                         AccessGap.Detour,
-                        $"{GrantWords.Named(field)} is opened for {GrantWords.Whom(catalogue, grant.Grant)}: from it and what it is calculated from, they can learn {GrantWords.Listed([.. hidden.Select(GrantWords.Named)])}, which they may not read.",
+                        $"{GrantWords.Named(field)} is opened for {GrantWords.Whom(catalogue, grant.Grant)}: "
+                            + "from it and what it is calculated from, "
+                            + $"they can learn {GrantWords.Listed([.. hidden.Select(GrantWords.Named)])}, which they may not read.",
                         field,
                         grant.Grant.Id
                     );
@@ -65,7 +67,8 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
                 if (people.Any(person => person.LevelAt(field) == AccessLevel.Write && person.SureAt(input) < AccessLevel.Read))
                     yield return new(
                         AccessGap.Detour,
-                        $"A rule of {GrantWords.Named(field)} asks {GrantWords.Named(input)}: {tells} tells people something of it who may not read it.",
+                        $"A rule of {GrantWords.Named(field)} asks {GrantWords.Named(input)}: "
+                            + $"{tells} tells people something of it who may not read it.",
                         field,
                         field.Definition?.Id ?? field.Id
                     );
@@ -75,7 +78,8 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         foreach (var (field, input) in FieldsOf(grant))
             yield return new(
                 AccessGap.Detour,
-                $"“{GrantWords.Sentence(catalogue, grant)}” asks {GrantWords.Named(input)}: whether it holds tells people something of it who may not read it.",
+                $"“{GrantWords.Sentence(catalogue, grant)}” asks {GrantWords.Named(input)}: "
+                    + "whether it holds tells people something of it who may not read it.",
                 field,
                 grant.Id
             );
@@ -124,7 +128,8 @@ public sealed class Gaps(Catalogue catalogue, IReadOnlyList<Viewer> people)
         where stuck.Count > 0
         select new AccessGap(
             AccessGap.Required,
-            $"{GrantWords.Named(field)} is required, and {GrantWords.Listed(stuck)} may create {field.Part.RecordType.Plural.ToLowerInvariant()} but not write it: they cannot save one.",
+            $"{GrantWords.Named(field)} is required, and {GrantWords.Listed(stuck)} may create "
+                + $"{field.Part.RecordType.Plural.ToLowerInvariant()} but not write it: they cannot save one.",
             field,
             field.Definition?.Id ?? field.Id
         );

@@ -170,7 +170,8 @@ internal sealed class GrantBinder(
     // Links, lists and titles say these of every record that may be read at all.
     private static string? NameRefusal(Field field) =>
         !field.Part.IsLines && (field == field.Part.RecordType.Identifier || field == field.Part.RecordType.Name)
-            ? $"{field.Label} is what {field.Part.RecordType.Plural.ToLowerInvariant()} are called by: whoever may read the record reads it. Withhold the record type instead."
+            ? $"{field.Label} is what {field.Part.RecordType.Plural.ToLowerInvariant()} are called by: "
+                + "whoever may read the record reads it. Withhold the record type instead."
             : null;
 
     private bool IsKnown(Audience audience) =>

@@ -405,7 +405,8 @@ internal sealed class CatalogueBuilder
             Refuse(
                 definition,
                 "clearsWithTarget",
-                "It is required, so it cannot become empty when what it points to is deleted. Let the target stay, or let the field be empty."
+                "It is required, so it cannot become empty "
+                    + "when what it points to is deleted. Let the target stay, or let the field be empty."
             );
     }
 
@@ -488,7 +489,8 @@ internal sealed class CatalogueBuilder
             formula.DataType != field.Kind.DataType && formula.DataType != DataType.Empty
                 ? $"The formula gives {Binder.NameOf(formula.DataType)}, and the field takes {Binder.NameOf(field.Kind.DataType)}."
             : formula.DataType is DataType.Link or DataType.Links && formula.Source?.Target != field.Target
-                ? $"The formula gives a link to {formula.Source?.Target?.Plural.ToLowerInvariant() ?? "other records"}, and the field points to {field.Target?.Plural.ToLowerInvariant() ?? "others"}."
+                ? $"The formula gives a link to {formula.Source?.Target?.Plural.ToLowerInvariant() ?? "other records"}, "
+                    + $"and the field points to {field.Target?.Plural.ToLowerInvariant() ?? "others"}."
             : null;
         if (misfit is null)
             return;
@@ -557,7 +559,8 @@ internal sealed class CatalogueBuilder
                 new(
                     field.Definition!.Id,
                     "formula",
-                    "It is calculated from other live fields, and these from others, so often that the database could not read it all. Let one of those that it reads be kept instead of live."
+                    "It is calculated from other live fields, and these from others, "
+                        + "so often that the database could not read it all. Let one of those that it reads be kept instead of live."
                 )
             );
         foreach (var field in type.Parts.SelectMany(part => part.AddedFields).Where(field => field.Content.Indexed))
@@ -588,7 +591,8 @@ internal sealed class CatalogueBuilder
                     new(
                         field.Definition!.Id,
                         "required",
-                        $"{field.Label} is required, but is on no screen of {type.Plural.ToLowerInvariant()} and has no default: nobody could save a record. Place it, give it a default, or let it be empty."
+                        $"{field.Label} is required, but is on no screen of {type.Plural.ToLowerInvariant()} and has no "
+                            + "default: nobody could save a record. Place it, give it a default, or let it be empty."
                     )
                 );
             else if (field.Rules.RequiredWhen is { } condition)
@@ -596,7 +600,8 @@ internal sealed class CatalogueBuilder
                     new(
                         field.Definition!.Id,
                         "requiredWhen",
-                        $"{field.Label} can be required, but is on no screen of {type.Plural.ToLowerInvariant()}: where {condition.Text} holds, nobody could save a record. Place it, or let it be empty."
+                        $"{field.Label} can be required, but is on no screen of {type.Plural.ToLowerInvariant()}: "
+                            + $"where {condition.Text} holds, nobody could save a record. Place it, or let it be empty."
                     )
                 );
         }

@@ -90,7 +90,8 @@ internal sealed class PublicFormBinder(List<Problem> problems)
             Refuse(
                 type,
                 "released",
-                $"Say which {target.Plural.ToLowerInvariant()} people outside may find in {field.Label}, such as {Example(target)}; TRUE() releases all of them."
+                $"Say which {target.Plural.ToLowerInvariant()} people outside may find in "
+                    + $"{field.Label}, such as {Example(target)}; TRUE() releases all of them."
             );
             return null;
         }

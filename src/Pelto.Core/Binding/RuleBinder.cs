@@ -59,7 +59,8 @@ internal sealed class RuleBinder(List<Problem> problems)
             Refuse(
                 id,
                 "offers",
-                $"A condition gives yes or no, such as {target.Header.Fields[0].Code} = record.{field.Part.RecordType.Header.Fields[0].Code}."
+                $"A condition gives yes or no, such as {target.Header.Fields[0].Code} = "
+                    + $"record.{field.Part.RecordType.Header.Fields[0].Code}."
             );
         else if (condition?.Watches.Contains(field) == true)
             Refuse(id, "offers", "It cannot depend on what is chosen in this very field.");

@@ -109,7 +109,8 @@ public sealed class AdminRules
             }
             else if (Most(viewer, field) < level)
             {
-                return $"You may not {GrantWords.Verb(level)} {field.Label} of all {field.Part.Plural.ToLowerInvariant()} yourself, so you cannot let others.";
+                return $"You may not {GrantWords.Verb(level)} {field.Label} of all "
+                    + $"{field.Part.Plural.ToLowerInvariant()} yourself, so you cannot let others.";
             }
         }
 
@@ -141,6 +142,7 @@ public sealed class AdminRules
             return $"You may {AdminWork.InWords(touch.Work)}, but not at {type}.";
         return touch.Type is null
             ? $"You may {AdminWork.InWords(touch.Work)}, but not for all record types at once."
-            : $"You may {AdminWork.InWords(touch.Work)} for people of {GrantWords.Listed([.. viewer.Rights.Where(right => right.Work == touch.Work).SelectMany(right => right.Companies).Distinct().Select(company => live.Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)])} only.";
+            : $"You may {AdminWork.InWords(touch.Work)} for people of "
+                + $"{GrantWords.Listed([.. viewer.Rights.Where(right => right.Work == touch.Work).SelectMany(right => right.Companies).Distinct().Select(company => live.Host.Companies.FirstOrDefault(known => known.Code == company)?.Label ?? company)])} only.";
     }
 }

@@ -39,7 +39,8 @@ internal sealed class FieldDifferences(SiteComparison of)
                 new(
                     now.Id,
                     type,
-                    $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to {string.Join(" and ", now.Places().Select(PluralOf))}, {SiteComparison.Where(field)}.",
+                    $"Adds {field.Label} ({(field.Target is null ? field.Kind.Label.ToLowerInvariant() : field.KindInWords)}) to "
+                        + $"{string.Join(" and ", now.Places().Select(PluralOf))}, {SiteComparison.Where(field)}.",
                     EffectOfNew(field)
                 )
                 {
@@ -180,7 +181,8 @@ internal sealed class FieldDifferences(SiteComparison of)
             yield return (
                 now.Finds is null
                     ? $"Where {now.Label} is chosen, only number and name are shown."
-                    : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.",
+                    : $"Where {now.Label} is chosen, {string.Join(" and ", field.Finds.Select(found => found.Label))} "
+                        + $"{(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name.",
                 "Texts among them are searched as well, once the index is made."
             );
         if (old.Check != now.Check || old.CheckMessage != now.CheckMessage)

@@ -187,7 +187,8 @@ public static class FieldSetReading
                 .FirstOrDefault(field => ChoiceRules.Key(field.Label) == key && (views?.Sees(field) ?? true)) is
             { } known
         )
-            return $"“{known.Label}” exists already: {(known.IsAdded ? "added" : "built in")}, {(known.Part.IsLines ? $"in {known.Part.Plural.ToLowerInvariant()}" : "in the header")}, code {known.Code}. Is it the same?";
+            return $"“{known.Label}” exists already: {(known.IsAdded ? "added" : "built in")}, "
+                + $"{(known.Part.IsLines ? $"in {known.Part.Plural.ToLowerInvariant()}" : "in the header")}, code {known.Code}. Is it the same?";
         return
             site.Fields.FirstOrDefault(field =>
                 field.Retired

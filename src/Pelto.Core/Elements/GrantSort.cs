@@ -89,7 +89,8 @@ public sealed class GrantSort : ElementSort<Grant>
             foreach (var id in now.HeldFrom.Except(old.HeldFrom).Where(id => GuardInheritance.Holds(of.Draft, id)))
                 yield return GuardSort.Change(
                     now.Id,
-                    $"{now.Label} is still kept from whoever may not read {GrantWords.Named(of.Live, id)}: its values on file came from that.",
+                    $"{now.Label} is still kept from whoever may not read "
+                        + $"{GrantWords.Named(of.Live, id)}: its values on file came from that.",
                     "It stays so until somebody who may give access says otherwise on its page.",
                     of
                 );

@@ -171,7 +171,8 @@ public sealed class LayerSort : ElementSort<Layer>
         select new PlannedChange(
             id,
             type,
-            $"On the screen of {type.Plural.ToLowerInvariant()}, the list of {link.Part.RecordType.Plural.ToLowerInvariant()} by {link.Label} stands {stands}.",
+            $"On the screen of {type.Plural.ToLowerInvariant()}, "
+                + $"the list of {link.Part.RecordType.Plural.ToLowerInvariant()} by {link.Label} stands {stands}.",
             "For everyone who may see both."
         )
         {

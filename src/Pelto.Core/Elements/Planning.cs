@@ -79,7 +79,8 @@ public sealed class Planning
                 new(
                     now.Id,
                     "kind",
-                    "A link is never turned into another kind, nor another kind into a link, nor one link into several: what one says is not what the other says. Define another field, and retire this one."
+                    "A link is never turned into another kind, nor another kind into a link, nor one link into several: "
+                        + "what one says is not what the other says. Define another field, and retire this one."
                 )
             );
         if (old.Kind != now.Kind && (old.Kind == FieldKinds.ThroughLink || now.Kind == FieldKinds.ThroughLink))
@@ -87,7 +88,8 @@ public sealed class Planning
                 new(
                     now.Id,
                     "kind",
-                    "What is seen through a link is kept nowhere, so it is never turned into a field of its own, or the other way round. Define another field, and retire this one."
+                    "What is seen through a link is kept nowhere, "
+                        + "so it is never turned into a field of its own, or the other way round. Define another field, and retire this one."
                 )
             );
         else if (IsLink(now) && old.Target != now.Target)
@@ -251,7 +253,8 @@ public sealed class Planning
                 new(
                     definition.Id,
                     "unique",
-                    $"{Plan.Count(doubles, "value")} on file {(doubles == 1 ? "stands" : "stand")} in more than one of the {field.Part.Plural.ToLowerInvariant()}. Change them first."
+                    $"{Plan.Count(doubles, "value")} on file {(doubles == 1 ? "stands" : "stand")} in more than "
+                        + $"one of the {field.Part.Plural.ToLowerInvariant()}. Change them first."
                 )
             );
         PlanColumns(field);
@@ -310,7 +313,8 @@ public sealed class Planning
                     new(
                         (full?.Last() ?? adds[^1]).Field.Definition!.Id,
                         "kind",
-                        $"The database keeps {Numbers.Format(AddedTables.Most)} columns of a table and of a view at most, and there is no room for this one. "
+                        $"The database keeps {Numbers.Format(AddedTables.Most)} columns of a table "
+                            + "and of a view at most, and there is no room for this one. "
                             + "Leave its kind as it is, and define a new field: that goes on in a further table."
                     )
                 );

@@ -83,7 +83,8 @@ public sealed class RecordTypeSort : ElementSort<RecordTypeDefinition>
                 before is null
                     ? $"Adds the record type {name}{(lines.Length > 0 ? $" with {lines}" : "")}."
                     : $"Brings the record type {name} back.",
-                $"It has a list, a screen and a place in the programming interface at once. {RecordTypeWords.Begins(after.Numbering, before is not null)}"
+                "It has a list, a screen and a place in the programming interface at once. "
+                    + $"{RecordTypeWords.Begins(after.Numbering, before is not null)}"
             );
         }
         else if (after.Retired && !before.Retired)

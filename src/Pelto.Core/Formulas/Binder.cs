@@ -289,7 +289,9 @@ internal sealed class Binder(
 
     private static string? RefusesSeveral(Field field) =>
         field.Kind.IsSeveralLinks
-            ? $"{field.Label} can point to several records: go on to a field of them, {field.Code}.{field.Target?.Name.Code ?? "name"}, and let a function such as COUNT or TEXTJOIN make one value of it."
+            ? $"{field.Label} can point to several records: "
+                + $"go on to a field of them, {field.Code}.{field.Target?.Name.Code ?? "name"}, "
+                + "and let a function such as COUNT or TEXTJOIN make one value of it."
             : null;
 
     private Bound Read(BoundField field)

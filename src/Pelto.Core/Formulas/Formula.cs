@@ -119,7 +119,8 @@ public sealed class Formula
             problems.Add(
                 new(
                     new(LongestText, text.Length - LongestText),
-                    $"A formula has at most {Numbers.Format(LongestText)} characters; this one has {Numbers.Format(text.Length)}. Divide it over several fields."
+                    $"A formula has at most {Numbers.Format(LongestText)} characters; "
+                        + $"this one has {Numbers.Format(text.Length)}. Divide it over several fields."
                 )
             );
             return null;

@@ -23,7 +23,8 @@ public static class Indexing
         if (formula.Reads.Any(static read => read.IsLive))
             return "It reads a live field. An index holds only what is calculated from values that are stored beside one another.";
         if (Nodes(formula.Bound).Any(static node => node is BoundThrough or BoundList or BoundCall { Function: Exchange }))
-            return "It reads lines or other records, which change without this one. Let it be kept instead of live, and it can have an index.";
+            return "It reads lines or other records, which change without this one. "
+                + "Let it be kept instead of live, and it can have an index.";
         if (
             Nodes(formula.Bound)
                 .Any(static node =>
@@ -31,9 +32,11 @@ public static class Indexing
                     || (node is BoundCall call && Unsteady.Contains(call.Function.Name))
                 )
         )
-            return "It writes days or times as text, which the database does not put in an index. Let it be kept instead of live, and it can have one.";
+            return "It writes days or times as text, which the database does not put in an "
+                + "index. Let it be kept instead of live, and it can have one.";
         if (formula.Reads.Where(static read => read.IsAdded).Select(static read => read.Table).Distinct().Count() > 1)
-            return "It reads fields that are stored apart, since there are so many. Let it be kept instead of live, and it can have an index.";
+            return "It reads fields that are stored apart, since there are so many. "
+                + "Let it be kept instead of live, and it can have an index.";
         return formula.Reads.Select(static read => read.IsAdded).Distinct().Count() > 1
             ? "It reads built-in and added fields, which are stored apart. Let it be kept instead of live, and it can have an index."
             : null;

@@ -204,7 +204,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
     {
         var rows = names.All(rates.Rate.Part);
         var (code, since, rate) = (rows.Column(rates.Currency, ""), rows.Column(rates.Since, ""), rows.Column(rates.Rate, ""));
-        return $"(CASE WHEN {currency} = '{rates.Base}' THEN 1 ELSE (SELECT nullif(greatest({rate}, 0), 0) FROM {rows.From} AND {code} = {currency} AND {since} <= {day} ORDER BY {since} DESC, {rows.Id} DESC LIMIT 1) END)";
+        return $"(CASE WHEN {currency} = '{rates.Base}' THEN 1 ELSE (SELECT nullif(greatest({rate}, 0), 0) "
+            + $"FROM {rows.From} AND {code} = {currency} AND {since} <= {day} ORDER BY {since} DESC, {rows.Id} DESC LIMIT 1) END)";
     }
 
     private SqlRows RowsOf(BoundList list) =>
@@ -222,7 +223,8 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         var apart = rows.Over(isMoney ? unit : $"formulas.unit_dimension({unit})", "min(v) <> max(v)");
         var total = isMoney
             ? rows.Over(each.Text, "sum(v)")
-            : $"(CASE WHEN {rows.Over(unit, "count(DISTINCT v)")} <= 1 THEN {rows.Over(each.Text, "sum(v)")} ELSE round(round({rows.Over($"{each.Text} * formulas.unit_factor({each.Unit})", "sum(v)")}, 20) / formulas.unit_factor({first}), {Compiler.Divided}) END)";
+            : $"(CASE WHEN {rows.Over(unit, "count(DISTINCT v)")} <= 1 THEN "
+                + $"{rows.Over(each.Text, "sum(v)")} ELSE round(round({rows.Over($"{each.Text} * formulas.unit_factor({each.Unit})", "sum(v)")}, 20) / formulas.unit_factor({first}), {Compiler.Divided}) END)";
         return new(total, SqlPart.Any(fails, $"(coalesce({apart}, false))"), missing, first);
     }
 
@@ -260,7 +262,10 @@ internal sealed class SqlEmitter(SqlNames names, Frame? atHand, SqlRow? item = n
         public string Chosen(string what, string value, string? key, bool isLast)
         {
             var down = isLast ? " DESC" : "";
-            return $"(SELECT w FROM (SELECT {what} AS w, {value} AS v{(key is null ? "" : $", {key} AS k")}{Ordered} FROM {rows.From}) AS q WHERE v IS NOT NULL{(key is null ? "" : " AND k IS NOT NULL")} ORDER BY {(key is null ? "" : $"k{down}, ")}o1{down}, o2{down} LIMIT 1)";
+            return $"(SELECT w FROM (SELECT {what} AS w, {value} AS "
+                + $"v{(key is null ? "" : $", {key} AS k")}{Ordered} FROM {rows.From}) AS q "
+                + $"WHERE v IS NOT NULL{(key is null ? "" : " AND k IS NOT NULL")} ORDER BY "
+                + $"{(key is null ? "" : $"k{down}, ")}o1{down}, o2{down} LIMIT 1)";
         }
 
         private string Ordered => $", {rows.Order[0]} AS o1, {rows.Order[1]} AS o2";

@@ -191,7 +191,8 @@ internal sealed class LayerRules(HostDescription host, SiteDefinition site, List
             && (operation.On is not null || operation.When is not null || operation.New is not null || kind is { IsOfColumns: false })
         )
             Refuse(
-                "A list shows many records, and nobody types in it: its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds."
+                "A list shows many records, and nobody types in it: "
+                    + "its columns are put, moved, hidden, shown, named, widened and sorted by, whatever a record holds."
             );
         if (kind is { IsOfScreens: false } && !operation.IsOfList)
             Refuse("Only lists are sorted.");

@@ -100,7 +100,8 @@ internal sealed class ScreenTree
         foreach (var step in Tabs.Where(step => lost.Contains(step.Operation)))
             Clash(
                 step,
-                $"Tab was to come to {NameOf(step.Operation.Part)} after {NameOf(step.Operation.After!)}, which is not there; it comes as one reads."
+                $"Tab was to come to {NameOf(step.Operation.Part)} after "
+                    + $"{NameOf(step.Operation.After!)}, which is not there; it comes as one reads."
             );
         var steps = trace.ToDictionary(pair => pair.Key, pair => (IReadOnlyList<TraceStep>)pair.Value);
         return new(
@@ -199,7 +200,8 @@ internal sealed class ScreenTree
         {
             Clash(
                 step,
-                $"{NameOf(node.Id)} was to stand after {gone.Label}, which is no longer in {gone.Version}; it stands {(meanwhile.Takes(node) ? "first in" : "after")} {NameOf(meanwhile.Id)} meanwhile."
+                $"{NameOf(node.Id)} was to stand after {gone.Label}, which is no longer in {gone.Version}; "
+                    + $"it stands {(meanwhile.Takes(node) ? "first in" : "after")} {NameOf(meanwhile.Id)} meanwhile."
             );
             (anchor, into) = (meanwhile, meanwhile.Takes(node) ? meanwhile : meanwhile.Parent);
         }
@@ -209,7 +211,8 @@ internal sealed class ScreenTree
             Finish(node);
             Clash(
                 step,
-                $"{(node.Pointing is null ? "" : "The list ")}{NameOf(node.Id)} was to stand after {NameOf(after)}, which is not {(anchor is null ? "on this screen" : "where it can stand")}{(node.Pointing is null || node.Parent is not null ? "" : "; it stands below the screen")}."
+                $"{(node.Pointing is null ? "" : "The list ")}{NameOf(node.Id)} was to stand after {NameOf(after)}, "
+                    + $"which is not {(anchor is null ? "on this screen" : "where it can stand")}{(node.Pointing is null || node.Parent is not null ? "" : "; it stands below the screen")}."
             );
             return false;
         }
@@ -312,7 +315,8 @@ internal sealed class ScreenTree
             var what = cause.Operation.Op == LayerOperation.Lock ? "locked" : "hidden";
             Clash(
                 cause,
-                $"{places.Key.Label} cannot be {what}: it is required, is not filled by itself and has no default, so nobody could save a record.",
+                $"{places.Key.Label} cannot be {what}: it is required, "
+                    + "is not filled by itself and has no default, so nobody could save a record.",
                 true
             );
             node.IsLocked = false;

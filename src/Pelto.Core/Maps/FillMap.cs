@@ -174,7 +174,8 @@ public sealed record FillMap(IReadOnlyList<MapNode> Nodes, IReadOnlyList<MapEdge
         field is { IsTyped: true, IsFilled: false, Content.DefaultValue: null }
         && !field.Part.RecordType.Description.Maintained
         && !field.Part.RecordType.Screens.Anywhere.Contains(field)
-            ? $"It is on no screen of {field.Part.RecordType.Plural.ToLowerInvariant()}: nobody can fill it, and other fields are filled from it."
+            ? $"It is on no screen of {field.Part.RecordType.Plural.ToLowerInvariant()}: "
+                + "nobody can fill it, and other fields are filled from it."
             : null;
 
     // What keeps it from people, as far as the chain brings it here.

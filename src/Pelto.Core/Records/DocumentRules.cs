@@ -20,7 +20,8 @@ public static class DocumentRules
             yield break;
         var document = current.Type.Document!;
         var sentence =
-            $"{current.Title} is {LabelOf(current).ToLowerInvariant()}: {(document.IsCancelled(current.Header[document.Status.Slot]) ? "it stays as it is." : "it can only be cancelled.")}";
+            $"{current.Title} is {LabelOf(current).ToLowerInvariant()}: "
+            + $"{(document.IsCancelled(current.Header[document.Status.Slot]) ? "it stays as it is." : "it can only be cancelled.")}";
         foreach (
             var field in current.Type.Header.Fields.Where(field => field.IsTyped && wanted.Header[field.Slot] != current.Header[field.Slot])
         )

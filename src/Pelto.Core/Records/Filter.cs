@@ -136,7 +136,8 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         if (parts.Length < 2 || FieldOf(type, parts[0]) is not { } field || isKnown?.Invoke(field) == false)
             return (
                 null,
-                $"There is no field “{parts[0]}” to search. A filter is written code~test~value, such as {type.Identifier.Code}~contains~12."
+                $"There is no field “{parts[0]}” to search. "
+                    + $"A filter is written code~test~value, such as {type.Identifier.Code}~contains~12."
             );
         if (
             !Enum.TryParse<FilterTest>(parts[1], ignoreCase: true, out var test)
@@ -145,7 +146,8 @@ public sealed record Filter(Field Field, FilterTest Test, Value Value = default,
         )
             return (
                 null,
-                $"There is no test “{parts[1]}”. There are: {string.Join(", ", Enum.GetNames<FilterTest>().Select(name => name.ToLowerInvariant()))}."
+                $"There is no test “{parts[1]}”. There are: "
+                    + $"{string.Join(", ", Enum.GetNames<FilterTest>().Select(name => name.ToLowerInvariant()))}."
             );
         var values = test == FilterTest.Between && parts.Length == 3 ? parts[2].Split(Mark, 2) : parts.Skip(2).ToArray();
         return Read(field, test, values.ElementAtOrDefault(0), values.ElementAtOrDefault(1));

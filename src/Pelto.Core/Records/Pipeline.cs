@@ -43,7 +43,8 @@ public static class Pipeline
 
     /// <summary>What is said of more.</summary>
     public static string TooManyLines(Part part, int count, Locale? locale = null) =>
-        $"{Numbers.Format(count, locale: locale)} {part.Plural.ToLowerInvariant()} are more than one of the {part.RecordType.Plural.ToLowerInvariant()} holds: {Numbers.Format(MaxLines, locale: locale)} at most.";
+        $"{Numbers.Format(count, locale: locale)} {part.Plural.ToLowerInvariant()} are more than one of the "
+        + $"{part.RecordType.Plural.ToLowerInvariant()} holds: {Numbers.Format(MaxLines, locale: locale)} at most.";
 
     /// <summary>Runs changes through: what is not good comes back as messages and clashes, never as an exception.</summary>
     /// <param name="current">The record as it is now; left as it is.</param>

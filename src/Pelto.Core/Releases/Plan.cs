@@ -78,7 +78,8 @@ public sealed record Plan(
                 yield return (change.Sentence, [change]);
             else if (told.Add((change.Alike!.Value.Does, change.Alike.Value.Behind)))
                 yield return (
-                    $"{change.Alike.Value.Does} {Count(same.Count, "field")}{change.Alike.Value.Behind}: {string.Join(", ", same.Take(4).Select(one => one.Alike!.Value.Label))}{(same.Count > 4 ? $" and {same.Count - 4} more" : "")}.",
+                    $"{change.Alike.Value.Does} {Count(same.Count, "field")}{change.Alike.Value.Behind}: "
+                        + $"{string.Join(", ", same.Take(4).Select(one => one.Alike!.Value.Label))}{(same.Count > 4 ? $" and {same.Count - 4} more" : "")}.",
                     same
                 );
         }

@@ -15,7 +15,8 @@ public static class RecordTypeWords
         yield return numbering.Gapless
             ? $"Numbers have no gaps{(numbering.WithYear ? ", and counting begins anew each year" : "")}: "
                 + "whoever creates a record waits for the one before, and records are never deleted."
-            : $"Nobody waits for a number; a save that fails can leave a gap.{(numbering.WithYear ? " The counter goes on over the years." : "")}";
+            : "Nobody waits for a number; a save that fails can leave a "
+                + $"gap.{(numbering.WithYear ? " The counter goes on over the years." : "")}";
         if (!isLive)
             yield return "It begins with a number and a name. Everything else is added fields, as with any other record type.";
         if (numbering.PerCompany)
@@ -36,7 +37,8 @@ public static class RecordTypeWords
     /// <summary>What becomes of numbers when a live record type is numbered otherwise.</summary>
     public static string Changes(NumberingDescription now, NumberingDescription old) =>
         now.Gapless && now.WithYear != old.WithYear
-            ? $"New records count {(now.WithYear ? "anew each year" : "on over the years")}, from {now.First} where none was counted so before; numbers on file stay."
+            ? $"New records count {(now.WithYear ? "anew each year" : "on over the years")}, "
+                + $"from {now.First} where none was counted so before; numbers on file stay."
             : "New records; the counter continues from where it is, and numbers on file stay.";
 
     private static string GoesOn(NumberingDescription numbering) =>

@@ -43,7 +43,8 @@ public static class SeeingWords
             does.Add("filter by it");
         if (does.Count == 0)
             return "";
-        return $"Lists of {type.Plural.ToLowerInvariant()} {GrantWords.Listed(does)}{(isShown || field.Part.IsLines ? "" : "; it becomes a column once somebody puts it there")}.";
+        return $"Lists of {type.Plural.ToLowerInvariant()} "
+            + $"{GrantWords.Listed(does)}{(isShown || field.Part.IsLines ? "" : "; it becomes a column once somebody puts it there")}.";
     }
 
     /// <summary>True when whoever may see a record of its type sees the field there, whatever else they may see.</summary>

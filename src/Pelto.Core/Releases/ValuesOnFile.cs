@@ -74,6 +74,7 @@ public sealed class ValuesOnFile(Catalogue live, IReadOnlyList<PlannedJob> jobs,
             return $"Values on file are converted while everyone works. {Kept}";
         return counts.Converts + counts.Fails == 0
             ? "No record holds a value yet."
-            : $"{Plan.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} converted while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. {Kept}";
+            : $"{Plan.Count(counts.Converts, "value")} on file {(counts.Converts == 1 ? "is" : "are")} converted "
+                + $"while everyone works; {(counts.Fails == 0 ? "none is lost" : $"{Numbers.Format(counts.Fails)} cannot be turned and become empty")}. {Kept}";
     }
 }

@@ -48,7 +48,8 @@ internal sealed class HostChanges
             );
         foreach (var made in type.LineParts.Where(part => old.FindPart(part.Code) is null))
             refusals.Add(
-                $"{made.Plural} of {type.Plural.ToLowerInvariant()} are new: tables of the ERP are made by its own set-up, which Pelto does not do."
+                $"{made.Plural} of {type.Plural.ToLowerInvariant()} are new: "
+                    + "tables of the ERP are made by its own set-up, which Pelto does not do."
             );
         var (were, are) = (PlacesOf(old), PlacesOf(type));
         foreach (var field in type.Parts.SelectMany(part => part.Fields))

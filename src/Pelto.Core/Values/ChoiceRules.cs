@@ -27,7 +27,8 @@ public static class ChoiceRules
             else if (!Codes.IsChoiceCode(choice.Code))
                 refuse(
                     "choices",
-                    $"“{choice.Code}” cannot be the code of a choice: it begins with a letter and goes on with letters, digits and underscores, 40 at most."
+                    $"“{choice.Code}” cannot be the code of a choice: "
+                        + "it begins with a letter and goes on with letters, digits and underscores, 40 at most."
                 );
             if (choice.Colour is { } colour && !Choice.Colours.Contains(colour))
                 refuse("choices", $"There is no colour “{colour}”. There are: {string.Join(", ", Choice.Colours)}.");
@@ -75,7 +76,8 @@ public static class ChoiceRules
             choice is { Retired: true, MergedInto: null } && choice.Labels.Any(called => Key(called) == Key(label))
         )
             is { } retired
-            ? $"“{retired.Label}” exists already and is retired. {(mayOffer ? "Offer it again, or give the new one another label." : "Choose another, or ask an administrator to offer it again.")}"
+            ? $"“{retired.Label}” exists already and is retired. "
+                + $"{(mayOffer ? "Offer it again, or give the new one another label." : "Choose another, or ask an administrator to offer it again.")}"
             : null;
 
     /// <summary>

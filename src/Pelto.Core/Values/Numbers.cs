@@ -43,7 +43,8 @@ public static partial class Numbers
         if (Foreign(written, locale) is not { } mark)
             return null;
         var (whole, part) = (Number(""), Number("."));
-        return $"“{text.Trim()}” can mean {Format(whole, 0, locale)} or {Format(part, 0, locale)}. Write {written.Replace(mark.ToString(), "", StringComparison.Ordinal)} or {Format(part, 0, locale)}.";
+        return $"“{text.Trim()}” can mean {Format(whole, 0, locale)} or {Format(part, 0, locale)}. "
+            + $"Write {written.Replace(mark.ToString(), "", StringComparison.Ordinal)} or {Format(part, 0, locale)}.";
 
         decimal Number(string instead) =>
             Shortest(decimal.Parse(written.Replace(mark.ToString(), instead, StringComparison.Ordinal), CultureInfo.InvariantCulture));

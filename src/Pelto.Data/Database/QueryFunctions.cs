@@ -62,7 +62,8 @@ internal static class QueryFunctions
 
     // Names of things of the database are looked up by casts to these.
     private const string Registers =
-        "'regclass', 'regproc', 'regprocedure', 'regoper', 'regoperator', 'regtype', 'regrole', 'regnamespace', 'regconfig', 'regdictionary', 'regcollation'";
+        "'regclass', 'regproc', 'regprocedure', 'regoper', 'regoperator', 'regtype', "
+        + "'regrole', 'regnamespace', 'regconfig', 'regdictionary', 'regcollation'";
 
     /// <summary>
     /// What holds, in SQL, for a function <c>p</c> of <c>pg_proc</c> that queries may call: those of Pelto's formulas; of the database

@@ -68,7 +68,8 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
             (settings.Username, settings.Password) = (Name, Password);
         else
             log.LogWarning(
-                "The application works as the owner of its database, which could change the audit: the server lets Pelto make no role. Give its role CREATEROLE, and start again"
+                "The application works as the owner of its database, which could change the audit: "
+                    + "the server lets Pelto make no role. Give its role CREATEROLE, and start again"
             );
         return NpgsqlDataSource.Create(settings);
     }
@@ -122,7 +123,8 @@ public sealed class ApplicationRole(string connection, Secrets secrets, ILogger<
             return;
         await owner
             .Command(
-                $"BEGIN; {script} INSERT INTO pelto.setting (name, value) VALUES ('{Mark}', '{digest}') ON CONFLICT (name) DO UPDATE SET value = excluded.value; COMMIT"
+                $"BEGIN; {script} INSERT INTO pelto.setting (name, value) VALUES ('{Mark}', '{digest}') "
+                    + "ON CONFLICT (name) DO UPDATE SET value = excluded.value; COMMIT"
             )
             .RunAsync(cancel);
     }

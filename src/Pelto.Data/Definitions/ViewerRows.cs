@@ -19,7 +19,8 @@ internal static class ViewerRows
 
     /// <summary>What it joins to the person.</summary>
     public const string Joined =
-        "CROSS JOIN LATERAL (SELECT coalesce(array_agg(r.name ORDER BY r.name), '{}') AS roles FROM pelto.person_role l JOIN pelto.role r ON r.id = l.role_id WHERE l.user_id = p.id) m";
+        "CROSS JOIN LATERAL (SELECT coalesce(array_agg(r.name ORDER BY r.name), '{}') AS roles "
+        + "FROM pelto.person_role l JOIN pelto.role r ON r.id = l.role_id WHERE l.user_id = p.id) m";
 
     /// <summary>How many columns that is.</summary>
     public const int Count = 8;

@@ -150,7 +150,8 @@ public sealed class HostReader(string folder)
             .Evaluate(json, new EvaluationOptions { OutputFormat = OutputFormat.List })
             .Details?.FirstOrDefault(detail => detail.Errors is not null);
         throw new HostException(
-            $"{Path.Combine(folder, file)} does not keep to {schemaFile}: {wrong?.InstanceLocation} {string.Join(" ", wrong?.Errors?.Values ?? [])}"
+            $"{Path.Combine(folder, file)} does not keep to {schemaFile}: "
+                + $"{wrong?.InstanceLocation} {string.Join(" ", wrong?.Errors?.Values ?? [])}"
         );
     }
 

@@ -167,7 +167,8 @@ public sealed class Installer(
             .FirstOrDefault(field => !there.Contains($"{field.Part.Table}.{field.Columns[0].Name}"));
         if (missing is not null)
             throw new HostException(
-                $"This database holds an earlier {Host.Label} {Host.Version}: erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset."
+                $"This database holds an earlier {Host.Label} {Host.Version}: "
+                    + $"erp.{missing.Part.Table} has no {missing.Code}. Demo data is made anew with ./pelto reset."
             );
     }
 
@@ -186,7 +187,8 @@ public sealed class Installer(
         await using (var connection = await database.Source.OpenConnectionAsync(cancel))
             await connection
                 .Command(
-                    "DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE"
+                    "DROP SCHEMA IF EXISTS readable CASCADE; DROP SCHEMA IF EXISTS added CASCADE; DROP SCHEMA IF EXISTS own CASCADE; "
+                        + "DROP SCHEMA IF EXISTS erp CASCADE; DROP SCHEMA IF EXISTS pelto CASCADE; DROP SCHEMA IF EXISTS formulas CASCADE"
                 )
                 .Unhurried(Patience)
                 .RunAsync(cancel);

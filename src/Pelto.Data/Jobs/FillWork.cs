@@ -69,7 +69,8 @@ internal sealed class FillWork(Field field, Guid job, Value value) : JobWork(fie
         await using var command = Command(
             transaction.Connection!,
             transaction,
-            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least({MaxBlocks}, greatest(1, {Together} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass"
+            $"SELECT pg_relation_size(oid) / current_setting('block_size')::int, least({MaxBlocks}, greatest(1, "
+                + $"{Together} / greatest(25, reltuples / greatest(1, relpages))))::bigint FROM pg_class WHERE oid = '{Table}'::regclass"
         );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         await reader.ReadAsync(cancel);

@@ -38,7 +38,8 @@ internal abstract class JobWork(Field field)
     /// <param name="done">Gives what it changed.</param>
     protected static string KeepsBatch(string job, string befores, string done) =>
         $"kept AS (INSERT INTO pelto.job_batch (job_id, number, ids, befores) SELECT {job}, "
-        + $"(SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch WHERE job_id = {job}), array_agg(id), {befores} FROM {done} HAVING count(*) > 0)";
+        + "(SELECT coalesce(max(number), 0) + 1 FROM pelto.job_batch "
+        + $"WHERE job_id = {job}), array_agg(id), {befores} FROM {done} HAVING count(*) > 0)";
 
     /// <summary>
     /// A part of a statement that gives the rows of a query their row in the first table, where they have none: for behind WITH.
@@ -213,7 +214,8 @@ internal sealed class ReadBackWork : JobWork
             (column, i) =>
                 column.Type == ColumnType.TextArray ? $"ARRAY(SELECT jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb))"
                 : column.Type == ColumnType.IntegerArray
-                    ? $"nullif(ARRAY(SELECT e.v::bigint FROM jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb) WITH ORDINALITY AS e(v, o) WHERE EXISTS (SELECT FROM {Sql.Base(Field.Target!.Header)} t WHERE t.id = e.v::bigint) ORDER BY e.o), '{{}}')"
+                    ? $"nullif(ARRAY(SELECT e.v::bigint FROM jsonb_array_elements_text(nullif(u.c{i}, '')::jsonb) WITH ORDINALITY AS e(v, o) "
+                        + $"WHERE EXISTS (SELECT FROM {Sql.Base(Field.Target!.Header)} t WHERE t.id = e.v::bigint) ORDER BY e.o), '{{}}')"
                 : $"nullif(u.c{i}, '')::{column.Type.SqlType()}"
         );
         var arrays = Field.Columns.Select((_, i) => string.Create(CultureInfo.InvariantCulture, $"${i + 2}::text[]"));

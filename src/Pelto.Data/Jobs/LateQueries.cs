@@ -89,7 +89,8 @@ public sealed class LateQueries(
             }
         );
         await using var command = new NpgsqlCommand(
-            $"UPDATE {Sql.Table(Sql.Added, field.Part.Table)} SET {Sql.Origins} = ({Sql.Origins}::jsonb || $2::jsonb)::text WHERE id = $1 AND {Sql.Origins}::jsonb -> $3 ->> 'from' LIKE '{Origin.BesidePrefix}%'",
+            $"UPDATE {Sql.Table(Sql.Added, field.Part.Table)} SET {Sql.Origins} = ({Sql.Origins}::jsonb || "
+                + $"$2::jsonb)::text WHERE id = $1 AND {Sql.Origins}::jsonb -> $3 ->> 'from' LIKE '{Origin.BesidePrefix}%'",
             transaction.Connection,
             transaction
         )

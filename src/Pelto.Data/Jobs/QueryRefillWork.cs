@@ -40,7 +40,8 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
             var next = Command(
                 transaction.Connection!,
                 transaction,
-                $"SELECT id FROM {Sql.Base(Field.Part.RecordType.Header)} WHERE id > $1{(again is null ? "" : " AND id = ANY($2)")} ORDER BY id LIMIT {Together}",
+                $"SELECT id FROM {Sql.Base(Field.Part.RecordType.Header)} WHERE id > "
+                    + $"$1{(again is null ? "" : " AND id = ANY($2)")} ORDER BY id LIMIT {Together}",
                 again is null ? [P(reached)] : [P(reached), P(again.ToArray())]
             )
         )
@@ -125,7 +126,8 @@ internal sealed class QueryRefillWork(Field field, QueryFills fills, DateTime no
         await using var update = Command(
             connection,
             transaction,
-            $"UPDATE {Table} t SET {string.Join(", ", sets)} WHERE t.id = $1 AND {string.Join(" AND ", stands)} RETURNING {string.Join(", ", names.Select(name => name + "::text"))}",
+            $"UPDATE {Table} t SET {string.Join(", ", sets)} WHERE t.id = $1 "
+                + $"AND {string.Join(" AND ", stands)} RETURNING {string.Join(", ", names.Select(name => name + "::text"))}",
             values
         );
         if (await TextsAsync(update, cancel) is not { } after)

@@ -124,7 +124,8 @@ internal sealed class RefillWork(Field field, Guid job, Clock clock) : StoredAga
         await using var hold = Command(
             transaction.Connection!,
             transaction,
-            $"SELECT l.id FROM {Sql.Base(Field.Part.RecordType.Header)} h JOIN {Host} l ON l.parent = h.id WHERE l.id > $1 ORDER BY l.id LIMIT {Size} FOR NO KEY UPDATE OF h SKIP LOCKED",
+            $"SELECT l.id FROM {Sql.Base(Field.Part.RecordType.Header)} h JOIN {Host} l ON l.parent = h.id "
+                + $"WHERE l.id > $1 ORDER BY l.id LIMIT {Size} FOR NO KEY UPDATE OF h SKIP LOCKED",
             P(reached)
         );
         await using var reader = await hold.ExecuteReaderAsync(cancel);

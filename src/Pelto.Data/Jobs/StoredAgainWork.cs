@@ -29,7 +29,9 @@ internal abstract class StoredAgainWork(Field field) : JobWork(field)
         await using var command = Command(
             transaction.Connection!,
             transaction,
-            $"UPDATE {Table} t SET {string.Join(", ", sets)} FROM unnest($1::bigint[], {string.Join(", ", Enumerable.Range(2, 2 * count).Select(i => Invariant($"${i}::text[]")))}) AS u(id, {string.Join(", ", columns)}) WHERE t.id = u.id AND {string.Join(" AND ", stands)}",
+            $"UPDATE {Table} t SET {string.Join(", ", sets)} FROM unnest($1::bigint[], "
+                + $"{string.Join(", ", Enumerable.Range(2, 2 * count).Select(i => Invariant($"${i}::text[]")))}) AS u(id, "
+                + $"{string.Join(", ", columns)}) WHERE t.id = u.id AND {string.Join(" AND ", stands)}",
             Enumerable
                 .Range(0, 2 * count)
                 .Select(i => Columns.Parameter(Core.Values.ColumnType.TextArray, pairs.Select(pair => pair[i]).ToArray()))

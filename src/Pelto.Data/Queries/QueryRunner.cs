@@ -223,7 +223,8 @@ public sealed class QueryRunner(NpgsqlDataSource source, QueryRole role)
     {
         var columns = new List<QueryColumn>();
         await using var command = new NpgsqlCommand(
-            "SELECT attname, format_type(atttypid, NULL) FROM pg_attribute WHERE attrelid = 'pg_temp.pelto_inspected'::regclass AND attnum > 0 ORDER BY attnum",
+            "SELECT attname, format_type(atttypid, NULL) FROM pg_attribute "
+                + "WHERE attrelid = 'pg_temp.pelto_inspected'::regclass AND attnum > 0 ORDER BY attnum",
             transaction.Connection,
             transaction
         );

@@ -76,7 +76,8 @@ internal static partial class ReadableViews
         var there = new Dictionary<string, string>(StringComparer.Ordinal);
         await using (
             var ask = source.CreateCommand(
-                $"SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'"
+                "SELECT c.relname, coalesce(obj_description(c.oid, 'pg_class'), '') FROM pg_class c "
+                    + $"WHERE c.relnamespace = to_regnamespace('{Schema}') AND c.relkind = 'v'"
             )
         )
         await using (var rows = await ask.ExecuteReaderAsync(cancel))

@@ -60,7 +60,8 @@ internal sealed class AddedRows
             .ToList();
         var name = Sql.Table(Sql.Added, table);
         command.CommandText = !isThere
-            ? $"INSERT INTO {name} (id{string.Concat(values.Select(pair => $", {pair.Name}"))}) VALUES ({id}{string.Concat(values.Select(pair => $", {pair.Value}"))}) RETURNING xmin"
+            ? $"INSERT INTO {name} (id{string.Concat(values.Select(pair => $", {pair.Name}"))}) "
+                + $"VALUES ({id}{string.Concat(values.Select(pair => $", {pair.Value}"))}) RETURNING xmin"
             : $"UPDATE {name} SET {string.Join(", ", values.Select(pair => $"{pair.Name} = {pair.Value}").DefaultIfEmpty("id = id"))} WHERE id = {id} AND xmin = {Give(new() { NpgsqlDbType = NpgsqlDbType.Xid, Value = before![version] })} RETURNING xmin";
         writes.Add((command, row, version));
     }

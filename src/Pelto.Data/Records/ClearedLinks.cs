@@ -27,7 +27,8 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
             var column = field.ColumnNames("a.")("");
             await using var command = new NpgsqlCommand(
                 field.Kind.IsSeveralLinks
-                    ? $"SELECT a.id, {column} FROM {Table(field)} a JOIN {Sql.LinkTable(field)} l ON l.owner = a.id WHERE l.target = $1 FOR UPDATE OF a"
+                    ? $"SELECT a.id, {column} FROM {Table(field)} a JOIN {Sql.LinkTable(field)} l "
+                        + "ON l.owner = a.id WHERE l.target = $1 FOR UPDATE OF a"
                     : $"SELECT a.id FROM {Table(field)} a WHERE {column} = $1 FOR UPDATE",
                 transaction.Connection,
                 transaction
@@ -110,7 +111,8 @@ internal sealed class ClearedLinks(NpgsqlTransaction transaction)
         var column = field.ColumnNames()("");
         await transaction
             .Command(
-                $"UPDATE {Table(field)} SET {column} = CASE WHEN coalesce({column}, '{{}}') = array_remove($3, $1) THEN $3 ELSE coalesce({column}, '{{}}') || $1 END WHERE id = $2 AND NOT ($1 = ANY(coalesce({column}, '{{}}')))",
+                $"UPDATE {Table(field)} SET {column} = CASE WHEN coalesce({column}, '{{}}') = array_remove($3, "
+                    + $"$1) THEN $3 ELSE coalesce({column}, '{{}}') || $1 END WHERE id = $2 AND NOT ($1 = ANY(coalesce({column}, '{{}}')))",
                 id,
                 row,
                 were

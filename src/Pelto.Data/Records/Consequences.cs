@@ -133,7 +133,8 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
             var document = follow.Next.Document!;
             var following = await transaction
                 .Command(
-                    $"SELECT id, {Name(follow.Next.Identifier)} FROM {Sql.Base(follow.Next.Header)} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 ORDER BY id",
+                    $"SELECT id, {Name(follow.Next.Identifier)} FROM {Sql.Base(follow.Next.Header)} WHERE "
+                        + $"{Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 ORDER BY id",
                     state.Id!.Value,
                     document.Description.Cancelled
                 )
@@ -284,7 +285,8 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
                 messages.Add(
                     new(
                         new(lines.To, line.Key, null),
-                        $"A line follows a {lines.From.Label.ToLowerInvariant()}, but the {follow.Link.Label.ToLowerInvariant()} is not filled in."
+                        $"A line follows a {lines.From.Label.ToLowerInvariant()}, "
+                            + $"but the {follow.Link.Label.ToLowerInvariant()} is not filled in."
                     )
                 );
         }
@@ -296,12 +298,14 @@ internal sealed class Consequences(NpgsqlTransaction transaction, WriteRecord wr
         var header = Sql.Base(follow.Next.Header);
         var sums = follow.Lines is { } lines
             ? transaction.Command(
-                $"SELECT l.{Name(lines.Reference)}, sum(l.{Name(follow.Measure)}) FROM {Sql.Base(lines.To)} l JOIN {header} h ON h.id = l.parent WHERE l.{Name(lines.Reference)} = ANY($1) AND h.{Name(document.Status)} <> $2 GROUP BY 1",
+                $"SELECT l.{Name(lines.Reference)}, sum(l.{Name(follow.Measure)}) FROM {Sql.Base(lines.To)} l JOIN {header} h "
+                    + $"ON h.id = l.parent WHERE l.{Name(lines.Reference)} = ANY($1) AND h.{Name(document.Status)} <> $2 GROUP BY 1",
                 Followed(follow, source).Select(row => row.Key).ToArray(),
                 document.Description.Cancelled
             )
             : transaction.Command(
-                $"SELECT 0::bigint, sum({Name(follow.Measure)}) FROM {header} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 HAVING count(*) > 0",
+                $"SELECT 0::bigint, sum({Name(follow.Measure)}) "
+                    + $"FROM {header} WHERE {Name(follow.Link)} = $1 AND {Name(document.Status)} <> $2 HAVING count(*) > 0",
                 source.Id!.Value,
                 document.Description.Cancelled
             );

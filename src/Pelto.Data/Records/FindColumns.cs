@@ -44,7 +44,8 @@ internal sealed class FindColumns
                 ", "
                 + (
                     column.Target is { } target
-                        ? $"(SELECT t.{RecordLists.NameColumn(target)} FROM {Sql.Base(target.Header)} t WHERE t.id = {column.ColumnNames(Prefix(column))("")})"
+                        ? $"(SELECT t.{RecordLists.NameColumn(target)} FROM {Sql.Base(target.Header)} t "
+                            + $"WHERE t.id = {column.ColumnNames(Prefix(column))("")})"
                         : string.Join(", ", Columns.Quoted(column, Prefix(column)))
                 )
             )
@@ -111,7 +112,8 @@ internal sealed class FindColumns
     // That one of them is filled follows from the rest; only by it the database knows that a record without a row there does not count, and
     // begins at the index.
     private static string Beside(List<Field> columns, string pattern) =>
-        $"({AddedText(columns, "a.")} LIKE {pattern} AND ({string.Join(" OR ", columns.Select(field => $"{field.ColumnNames("a.")("")} IS NOT NULL"))}))";
+        $"({AddedText(columns, "a.")} LIKE {pattern} AND "
+        + $"({string.Join(" OR ", columns.Select(field => $"{field.ColumnNames("a.")("")} IS NOT NULL"))}))";
 
     /// <summary>Number, name and the host's columns as one text, as the index has it.</summary>
     public string Whole() => HostText(type, host, "h.");

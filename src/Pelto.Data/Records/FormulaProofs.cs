@@ -164,7 +164,8 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
             await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
             var rows = new FormulaRows(part, condition, command, Clock);
             command.CommandText =
-                $"SELECT count(*) FILTER (WHERE v), count(*) FROM (SELECT {rows.Given.Unfailing.Text} AS v FROM {rows.From(withStored: false)} ORDER BY h.id DESC LIMIT {Most}) AS looked";
+                $"SELECT count(*) FILTER (WHERE v), count(*) FROM (SELECT {rows.Given.Unfailing.Text} AS v "
+                + $"FROM {rows.From(withStored: false)} ORDER BY h.id DESC LIMIT {Most}) AS looked";
             await using var reader = await command.ExecuteReaderAsync(cancel);
             await reader.ReadAsync(cancel);
             return (reader.GetInt64(0), reader.GetInt64(1));
@@ -215,7 +216,8 @@ public sealed class FormulaProofs(NpgsqlDataSource source, TimeProvider clock)
     {
         var rows = new FormulaRows(field, command, clock);
         var differs = rows.Values.Zip(Columns.Quoted(field, rows.Beside + "."), (value, column) => $"{value} IS DISTINCT FROM {column}");
-        return $"SELECT count(*) FROM {rows.From(withStored: true)} WHERE {string.Join(" AND ", rows.Refillable(command).Append($"({string.Join(" OR ", differs)})"))}";
+        return $"SELECT count(*) FROM {rows.From(withStored: true)} WHERE "
+            + $"{string.Join(" AND ", rows.Refillable(command).Append($"({string.Join(" OR ", differs)})"))}";
     }
 
     private static (string Value, string Unit) NowOf(Field live, FormulaNames names)

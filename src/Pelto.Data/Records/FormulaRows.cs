@@ -74,7 +74,8 @@ internal sealed class FormulaRows
         var records =
             $"{Sql.Base(type.Header)} h{Join(type.Header, header.NeedsAdded || (withStored && !part.IsLines), "h", "a", part.IsLines ? "" : besides)}{header.Joins}";
         var rows = part.IsLines
-            ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = h.id{Join(part, line.NeedsAdded || withStored, "l", "la", besides)}{line.Joins}"
+            ? $"{records} JOIN {Sql.Base(part)} l ON l.parent = "
+                + $"h.id{Join(part, line.NeedsAdded || withStored, "l", "la", besides)}{line.Joins}"
             : records;
         return withStored && IsOneOfSeveral ? $"{rows} LEFT JOIN {Sql.Of(fills!)} {Stored} ON {Stored}.id = {Row}.id" : rows;
     }

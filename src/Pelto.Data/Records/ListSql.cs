@@ -206,7 +206,8 @@ internal sealed class ListSql
 
     private string Equal(Field field, Value value) =>
         field.Kind.IsSeveralLinks
-            ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
+            ? $"EXISTS (SELECT FROM {Sql.LinkTable(field)} l WHERE l.owner = {Prefix(field)}id "
+                + $"AND l.target = {Parameter(ColumnType.Integer, value.Targets[0])})"
         : field.Kind.DataType == DataType.Text && !field.Kind.IsChoice
             ? $"lower({Column(field)}) = lower({Parameter(ColumnType.Text, value.Text)})"
         : field.Kind.DataType == DataType.Quantity ? Ordered(field, "=", value)
@@ -220,7 +221,8 @@ internal sealed class ListSql
     private string Ordered(Field field, string comparison, Value value)
     {
         var compared =
-            $"{field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)))} {comparison} {Parameter(field.Kind.OrderType, field.Kind.OrderKey(value))}";
+            $"{field.Kind.OrderSql(field.Source.ColumnNames(Prefix(field)))} {comparison} "
+            + $"{Parameter(field.Kind.OrderType, field.Kind.OrderKey(value))}";
         return field.Kind.Common is { } common
             ? $"({compared} AND {field.Source.ColumnNames(Prefix(field))(common)} = {Parameter(ColumnType.Text, value.Unit)})"
             : compared;
@@ -296,7 +298,8 @@ internal sealed class ListSql
     private string ShownLabel(Field field) =>
         viewer.MayFind(field) ? LinkLabel(field)
         : field.Kind.IsSeveralLinks ? Several(field, RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock), isWhole: true)
-        : $"(SELECT coalesce(t.{RecordLists.NameColumn(field.Target!)}, '') FROM {Sql.Base(field.Target!.Header)} t WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
+        : $"(SELECT coalesce(t.{RecordLists.NameColumn(field.Target!)}, '') FROM {Sql.Base(field.Target!.Header)} t "
+            + $"WHERE t.id = {field.Source.ColumnNames(PlainPrefix(field))("")}{RowAccess.And(field.Target!, viewer, "t.id", Parameter, clock)})";
 
     private string LinkLabel(Field field) =>
         guarded.Decides(field) && !isShowing ? $"CASE WHEN {Column(field)} IS NOT NULL THEN {Label(field)} END" : Label(field);

@@ -109,7 +109,8 @@ internal static class PickSql
         var starts = $"position(' ' || pelto.plain({command.Add(ColumnType.Text, words[0])}) IN ' ' || {finds.Whole()}) = 0";
         var byName = FindColumns.HasName(type) ? Name(type) : Identifier(type);
         command.CommandText =
-            $"WITH near AS MATERIALIZED ({near}) SELECT h.id, {names}, found.way = 1{finds.Names} FROM (SELECT id, min(way) AS way FROM ({ways}) ways GROUP BY id) found {found} ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
+            $"WITH near AS MATERIALIZED ({near}) SELECT h.id, {names}, found.way = 1{finds.Names} FROM (SELECT id, min(way) AS way "
+            + $"FROM ({ways}) ways GROUP BY id) found {found} ORDER BY way, {starts}, {byName}, h.id LIMIT {limit}";
         return command;
 
         string Like(string word) =>

@@ -60,7 +60,8 @@ public sealed class Pointers(NpgsqlDataSource source, TimeProvider clock)
     {
         if (field.Kind.IsSeveralLinks)
             return field.Part.IsLines
-                ? $"SELECT DISTINCT h.parent FROM {Sql.LinkTable(field)} l JOIN {Sql.Base(field.Part)} h ON h.id = l.owner WHERE l.target = $1"
+                ? $"SELECT DISTINCT h.parent FROM {Sql.LinkTable(field)} l "
+                    + $"JOIN {Sql.Base(field.Part)} h ON h.id = l.owner WHERE l.target = $1"
                 : $"SELECT l.owner FROM {Sql.LinkTable(field)} l WHERE l.target = $1";
         var table = Sql.Of(field);
         var column = field.ColumnNames("p.")("");

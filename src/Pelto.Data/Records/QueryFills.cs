@@ -32,7 +32,8 @@ public sealed class QueryFills(NpgsqlDataSource source, QueryRunner runner, Time
         var records = new List<(long Id, string Title)>();
         await using (
             var newest = new NpgsqlCommand(
-                $"SELECT id, coalesce({Sql.Column(type.Identifier)}::text, '') FROM {Sql.Base(type.Header)} ORDER BY id DESC LIMIT {Shown + 1}",
+                $"SELECT id, coalesce({Sql.Column(type.Identifier)}::text, '') "
+                    + $"FROM {Sql.Base(type.Header)} ORDER BY id DESC LIMIT {Shown + 1}",
                 connection,
                 transaction
             )

@@ -82,7 +82,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
             if (type.Header.Find(code) is not { } field || viewer.LevelAt(field) < AccessLevel.Read)
                 return $"There is no field “{code}” to sort by.";
             if (!viewer.MayFind(field))
-                return $"You may not sort by {field.Label}, since you may not see {(viewer.MaySeeThrough(field) ? "all " : "")}{field.Target!.Plural.ToLowerInvariant()}.";
+                return $"You may not sort by {field.Label}, since you may not see "
+                    + $"{(viewer.MaySeeThrough(field) ? "all " : "")}{field.Target!.Plural.ToLowerInvariant()}.";
             if (!field.Kind.IsOrdered)
                 return $"{field.Label} has no order to sort by.";
             if (keys.TrueForAll(key => key.Field != field))
@@ -171,7 +172,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = ids.ToArray() });
         command.CommandText =
-            $"SELECT h.id, {Names(type, "h.")} FROM {Sql.Base(type.Header)} h WHERE h.id = ANY($1){RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
+            $"SELECT h.id, {Names(type, "h.")} FROM {Sql.Base(type.Header)} h "
+            + $"WHERE h.id = ANY($1){RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
         return (await ReadTargetsAsync(command, cancel)).ToDictionary(target => target.Id);
     }
 
@@ -242,7 +244,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         await using var command = source.CreateCommand();
         var sql = new OfferSql(offer, offer.Field.Target!, command.Add);
         command.CommandText =
-            $"SELECT count(*) FROM {Sql.Base(offer.Field.Target!.Header)} h{sql.Join} WHERE true{sql.And}{RowAccess.And(offer.Field.Target!, viewer, "h.id", command.Add, Clock)}";
+            $"SELECT count(*) FROM {Sql.Base(offer.Field.Target!.Header)} h{sql.Join} WHERE "
+            + $"true{sql.And}{RowAccess.And(offer.Field.Target!, viewer, "h.id", command.Add, Clock)}";
         return (long)(await command.ExecuteScalarAsync(cancel))!;
     }
 
@@ -254,7 +257,8 @@ public sealed class RecordLists(NpgsqlDataSource source, TimeProvider clock)
         await using var command = source.CreateCommand();
         command.Parameters.Add(new() { Value = Plain(identifier) });
         command.CommandText =
-            $"SELECT h.id FROM {Sql.Base(type.Header)} h WHERE h.{Sql.Column(type.Identifier)} = $1{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
+            $"SELECT h.id FROM {Sql.Base(type.Header)} h "
+            + $"WHERE h.{Sql.Column(type.Identifier)} = $1{RowAccess.And(type, viewer, "h.id", command.Add, Clock)}";
         return (long?)await command.ExecuteScalarAsync(cancel);
     }
 

@@ -28,9 +28,10 @@ internal static class RecordNumbers
                 pattern switch
                 {
                     { Gapless: true, PerCompany: true } =>
-                        $"INSERT INTO {Counter(field)} AS c (year, company, last) VALUES ({year}, $1, {start}) ON CONFLICT (year, company) DO UPDATE SET last = c.last + 1 RETURNING last",
-                    { Gapless: true } =>
-                        $"INSERT INTO {Counter(field)} AS c (year, last) VALUES ({year}, {start}) ON CONFLICT (year) DO UPDATE SET last = c.last + 1 RETURNING last",
+                        $"INSERT INTO {Counter(field)} AS c (year, company, last) VALUES ({year}, $1, {start}) "
+                            + "ON CONFLICT (year, company) DO UPDATE SET last = c.last + 1 RETURNING last",
+                    { Gapless: true } => $"INSERT INTO {Counter(field)} AS c (year, last) VALUES ({year}, {start}) "
+                        + "ON CONFLICT (year) DO UPDATE SET last = c.last + 1 RETURNING last",
                     _ => $"SELECT nextval('{Sequence(field, company)}')",
                 },
                 transaction.Connection,

@@ -204,14 +204,16 @@ internal sealed class RecordRows
             from += $" LEFT JOIN {Sql.Table(Sql.Added, part.Table)} a ON a.id = h.id";
         }
 
-        return $"SELECT {string.Join(", ", columns)} FROM {from} WHERE {(part.IsLines ? "h.parent = $1 ORDER BY h.position, h.id" : "h.id = $1")}";
+        return $"SELECT {string.Join(", ", columns)} FROM {from} WHERE "
+            + $"{(part.IsLines ? "h.parent = $1 ORDER BY h.position, h.id" : "h.id = $1")}";
     }
 
     // What a further table holds of the same rows: a statement of its own, since the database gives 1,664 columns in one.
     private static string SelectOf(Part part, string table)
     {
         var columns = FieldsIn(part, table).SelectMany(field => Columns.Quoted(field, "a."));
-        return $"SELECT {string.Join(", ", columns.Prepend("a.xmin").Prepend("a.id"))} FROM {Sql.Table(Sql.Added, table)} a {(part.IsLines ? $"JOIN {Sql.Base(part)} h ON h.id = a.id WHERE h.parent = $1" : "WHERE a.id = $1")}";
+        return $"SELECT {string.Join(", ", columns.Prepend("a.xmin").Prepend("a.id"))} FROM {Sql.Table(Sql.Added, table)} a "
+            + $"{(part.IsLines ? $"JOIN {Sql.Base(part)} h ON h.id = a.id WHERE h.parent = $1" : "WHERE a.id = $1")}";
     }
 
     private static IEnumerable<Field> FieldsIn(Part part, string table) => part.StoredFields.Where(field => field.Table == table);

@@ -193,7 +193,9 @@ internal sealed class RelatedRows(
     {
         string Column(Field field) => "r." + Sql.Name(field.Columns[0].Name);
         await using var command = new NpgsqlCommand(
-            $"SELECT k.currency, k.day, (SELECT {Column(table.Rate)} FROM {Sql.Base(table.Rate.Part)} r WHERE {Column(table.Currency)} = k.currency AND {Column(table.Since)} <= k.day ORDER BY {Column(table.Since)} DESC, r.id DESC LIMIT 1) FROM unnest($1::text[], $2::date[]) AS k(currency, day)",
+            $"SELECT k.currency, k.day, (SELECT {Column(table.Rate)} FROM {Sql.Base(table.Rate.Part)} r "
+                + $"WHERE {Column(table.Currency)} = k.currency AND {Column(table.Since)} <= k.day "
+                + $"ORDER BY {Column(table.Since)} DESC, r.id DESC LIMIT 1) FROM unnest($1::text[], $2::date[]) AS k(currency, day)",
             connection,
             transaction
         );
@@ -280,7 +282,9 @@ internal sealed class RelatedRows(
                 ? $" JOIN {Sql.Base(part.RecordType.Header)} p ON p.id = h.parent{Join(part.RecordType.Header, "p", "pa")}{parent.Joins}"
                 : "";
         command.CommandText =
-            $"SELECT {by}, h.id{string.Concat(columns.Select(column => ", " + column))} FROM {Sql.Base(part)} h{Join(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) ORDER BY {(part.IsLines ? "h.parent, h.position, " : "")}h.id";
+            $"SELECT {by}, h.id{string.Concat(columns.Select(column => ", " + column))} FROM "
+            + $"{Sql.Base(part)} h{Join(part, "h", "a")}{header}{row.Joins} WHERE {by} = ANY($1) "
+            + $"ORDER BY {(part.IsLines ? "h.parent, h.position, " : "")}h.id";
         await using var reader = await command.ExecuteReaderAsync(cancel);
         while (await reader.ReadAsync(cancel))
         {

@@ -38,7 +38,8 @@ internal static class SaveRefusals
             ),
             PostgresErrorCodes.ProgramLimitExceeded => new(
                 new(type.Header, null, null),
-                "So many of the added fields are filled in here that the database cannot keep them in one row, which holds some 450 of them at least. Empty some."
+                "So many of the added fields are filled in here "
+                    + "that the database cannot keep them in one row, which holds some 450 of them at least. Empty some."
             ),
             _ => null,
         };

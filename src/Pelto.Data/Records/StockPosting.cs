@@ -99,7 +99,8 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         var (table, onHand, warehouse) = (Sql.Base(moves.Places), Sql.Column(moves.OnHand), Sql.Column(moves.PlaceWarehouse));
         var left = await transaction
             .Command(
-                $"UPDATE {table} SET {onHand} = coalesce({onHand}, 0) + $1 WHERE id = (SELECT min(id) FROM {table} WHERE parent = $2 AND {warehouse} = $3) RETURNING {onHand}",
+                $"UPDATE {table} SET {onHand} = coalesce({onHand}, 0) + $1 WHERE id = (SELECT min(id) "
+                    + $"FROM {table} WHERE parent = $2 AND {warehouse} = $3) RETURNING {onHand}",
                 quantity,
                 place.Item,
                 place.Warehouse
@@ -107,7 +108,9 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
             .ValueAsync<decimal?>(cancel)
             ?? await transaction
                 .Command(
-                    $"INSERT INTO {table} (id, parent, position, {warehouse}, {onHand}) SELECT nextval('{RecordNumbers.IdSequence(moves.Places)}'), $2, coalesce(max(position) + 1, 0), $3, $1 FROM {table} WHERE parent = $2 RETURNING {onHand}",
+                    $"INSERT INTO {table} (id, parent, position, {warehouse}, {onHand}) "
+                        + $"SELECT nextval('{RecordNumbers.IdSequence(moves.Places)}'), $2, "
+                        + $"coalesce(max(position) + 1, 0), $3, $1 FROM {table} WHERE parent = $2 RETURNING {onHand}",
                     quantity,
                     place.Item,
                     place.Warehouse
@@ -118,7 +121,8 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
             return left;
         var ofLot = await transaction
             .Command(
-                $"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Column(moves.LotOnHand)} = coalesce({Sql.Column(moves.LotOnHand)}, 0) + $1 WHERE id = $2 RETURNING {Sql.Column(moves.LotOnHand)}",
+                $"UPDATE {Sql.Base(moves.LotOnHand.Part)} SET {Sql.Column(moves.LotOnHand)} = "
+                    + $"coalesce({Sql.Column(moves.LotOnHand)}, 0) + $1 WHERE id = $2 RETURNING {Sql.Column(moves.LotOnHand)}",
                 quantity,
                 lot
             )
@@ -134,7 +138,8 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         var written = number.Numbering!.Write(next, 0);
         await transaction
             .Command(
-                $"INSERT INTO {Sql.Base(header)} (id, {Sql.Column(number)}, item, warehouse, lot, moved_on, quantity, document) VALUES (nextval('{RecordNumbers.IdSequence(header)}'), $1, $2, $3, $4, $5, $6, $7)",
+                $"INSERT INTO {Sql.Base(header)} (id, {Sql.Column(number)}, item, warehouse, lot, moved_on, quantity, "
+                    + $"document) VALUES (nextval('{RecordNumbers.IdSequence(header)}'), $1, $2, $3, $4, $5, $6, $7)",
                 written,
                 place.Item,
                 place.Warehouse,
@@ -153,7 +158,8 @@ internal sealed class StockPosting(NpgsqlTransaction transaction, StockMoves mov
         if (items.Length == 0)
             return [];
         var below = transaction.Command(
-            $"SELECT parent, {Sql.Column(moves.OnHand)} FROM {Sql.Base(moves.Places)} WHERE parent = ANY($1) AND {Sql.Column(moves.PlaceWarehouse)} = $2 AND {Sql.Column(moves.OnHand)} < 0 ORDER BY parent",
+            $"SELECT parent, {Sql.Column(moves.OnHand)} FROM {Sql.Base(moves.Places)} WHERE parent = ANY($1) "
+                + $"AND {Sql.Column(moves.PlaceWarehouse)} = $2 AND {Sql.Column(moves.OnHand)} < 0 ORDER BY parent",
             items,
             document.Header[moves.Warehouse.Slot].Target
         );

@@ -97,7 +97,8 @@ internal sealed class Targets(NpgsqlConnection connection, NpgsqlTransaction? tr
             await using var command = new NpgsqlCommand { Connection = connection, Transaction = transaction };
             command.Parameters.Add(new() { Value = group.Distinct().ToArray() });
             command.CommandText =
-                $"SELECT h.id FROM {Sql.Base(group.Key.Header)} h WHERE h.id = ANY($1){RowAccess.And(group.Key, viewer, "h.id", command.Add, clock)}";
+                $"SELECT h.id FROM {Sql.Base(group.Key.Header)} h "
+                + $"WHERE h.id = ANY($1){RowAccess.And(group.Key, viewer, "h.id", command.Add, clock)}";
             await using var reader = await command.ExecuteReaderAsync(cancel);
             while (await reader.ReadAsync(cancel))
                 there.Add((group.Key, reader.GetInt64(0)));

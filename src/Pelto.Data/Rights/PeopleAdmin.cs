@@ -193,7 +193,8 @@ public sealed class PeopleAdmin(
         var before = row is null ? null : Text(row);
         var had = row is null ? null : new AdminRight(row.Work, row.Types, row.Companies);
         if (had is not null && had.Includes(right) && !right.Includes(had))
-            return $"{whom.InWords(catalogues.Live.Host)} may {AdminWork.InWords(right.Work)} further than that already. Take that back first.";
+            return $"{whom.InWords(catalogues.Live.Host)} may "
+                + $"{AdminWork.InWords(right.Work)} further than that already. Take that back first.";
         if (had is not null && !right.Includes(had) && !AdminRights.All(by) && !by.Rights.Any(mine => mine.Includes(had)))
             return "This right goes further than yours, so you cannot change it.";
         if (row is null)

@@ -68,7 +68,8 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
             return null;
         var now = clock.GetUtcNow();
         await using var command = source.CreateCommand(
-            $"SELECT {ViewerRows.Columns}, t.name, t.types, t.writes, t.sets_up, t.used_at FROM pelto.token t JOIN pelto.person p ON p.id = t.person_id {ViewerRows.Joined} WHERE t.digest = $1 AND t.ends_at > $2 AND NOT p.disabled"
+            $"SELECT {ViewerRows.Columns}, t.name, t.types, t.writes, t.sets_up, t.used_at FROM pelto.token t JOIN pelto.person p "
+                + $"ON p.id = t.person_id {ViewerRows.Joined} WHERE t.digest = $1 AND t.ends_at > $2 AND NOT p.disabled"
         );
         command.Parameters.Add(new() { Value = digest });
         command.Parameters.Add(new() { Value = now });
@@ -134,7 +135,8 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
 
     /// <summary>What a token may, in words.</summary>
     public static string InWords(TokenRow row) =>
-        $"{(row.Writes ? "reads and writes" : "reads")} {(row.Types.Length == 0 ? "all record types" : string.Join(", ", row.Types))}{(row.SetsUp ? ", sets up" : "")}";
+        $"{(row.Writes ? "reads and writes" : "reads")} "
+        + $"{(row.Types.Length == 0 ? "all record types" : string.Join(", ", row.Types))}{(row.SetsUp ? ", sets up" : "")}";
 
     // Of what has the form of a token; anything else is not looked up.
     private static string? DigestOf(string? text) =>

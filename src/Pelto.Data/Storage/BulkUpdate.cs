@@ -15,7 +15,8 @@ internal static class BulkUpdate
                 $"{Sql.Name(column.Name)} = {(column.Type == ColumnType.TextArray ? $"string_to_array(u.c{i}, ' ')" : $"u.c{i}")}"
         );
         var arrays = field.Columns.Select((column, i) => $"${i + 2}::{ArrayType(column.Type)}");
-        return $"UPDATE {Sql.Of(field)} t SET {string.Join(", ", set)} FROM unnest($1::bigint[], {string.Join(", ", arrays)}) AS u(id, {string.Join(", ", field.Columns.Select((_, i) => $"c{i}"))}) WHERE t.id = u.id {condition}";
+        return $"UPDATE {Sql.Of(field)} t SET {string.Join(", ", set)} FROM unnest($1::bigint[], "
+            + $"{string.Join(", ", arrays)}) AS u(id, {string.Join(", ", field.Columns.Select((_, i) => $"c{i}"))}) WHERE t.id = u.id {condition}";
     }
 
     /// <summary>Binds ids and values.</summary>

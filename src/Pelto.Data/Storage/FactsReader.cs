@@ -47,7 +47,8 @@ public sealed class FactsReader(NpgsqlDataSource source, ValueConversion convers
                 misfits[field.Id] = await CountedAsync($"SELECT count(*) FROM {name} WHERE NOT ({string.Join(" AND ", changed)})", cancel);
             if (field.Content.Unique && !new AddUnique(field).IsDone(facts))
                 doubles[field.Id] = await CountedAsync(
-                    $"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d",
+                    $"SELECT count(*) FROM (SELECT FROM {name} WHERE {field.ColumnNames()("")} IS NOT NULL "
+                        + $"GROUP BY {string.Join(", ", Columns.Quoted(field))} HAVING count(*) > 1) d",
                     cancel
                 );
         }
@@ -138,7 +139,8 @@ public sealed class FactsReader(NpgsqlDataSource source, ValueConversion convers
         var wrong = $"NOT ({string.Join(" AND ", field.Kind.Checks(field.ColumnNames("a.")).Select(check => $"({check.Sql})"))})";
         var from = $"{Sql.Of(field)} a{(field.Part.IsLines ? $" JOIN {Sql.Base(field.Part)} h ON h.id = a.id" : "")}";
         await using var command = source.CreateCommand(
-            $"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), {string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} ORDER BY 1, a.id LIMIT {Most}"
+            $"SELECT {(field.Part.IsLines ? "h.parent" : "a.id")}, count(*) OVER (), "
+                + $"{string.Join(", ", Columns.Quoted(field, "a."))} FROM {from} WHERE {wrong} ORDER BY 1, a.id LIMIT {Most}"
         );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var (count, examples) = (0L, new List<(long, string, string)>());
@@ -160,7 +162,8 @@ public sealed class FactsReader(NpgsqlDataSource source, ValueConversion convers
         if (!IsTold(viewer, field))
             return [];
         await using var command = source.CreateCommand(
-            $"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE {field.ColumnNames()("")} IS NOT NULL ORDER BY length({field.ColumnNames()("")}::text) DESC, {field.ColumnNames()("")}::text LIMIT {Most}"
+            $"SELECT {string.Join(", ", Columns.Quoted(field))} FROM {Sql.Of(field)} WHERE {field.ColumnNames()("")} IS NOT NULL "
+                + $"ORDER BY length({field.ColumnNames()("")}::text) DESC, {field.ColumnNames()("")}::text LIMIT {Most}"
         );
         await using var reader = await command.ExecuteReaderAsync(cancel);
         var texts = new List<string>();
@@ -213,7 +216,8 @@ public sealed class FactsReader(NpgsqlDataSource source, ValueConversion convers
         {
             var column = field.ColumnNames()("");
             await using var command = source.CreateCommand(
-                $"SELECT code, count(*) FROM {Sql.Of(field)}, unnest({(field.Kind.IsSeveralChoices ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code"
+                $"SELECT code, count(*) FROM {Sql.Of(field)}, "
+                    + $"unnest({(field.Kind.IsSeveralChoices ? column : $"ARRAY[{column}]")}) code WHERE code IS NOT NULL GROUP BY code"
             );
             await using var reader = await command.ExecuteReaderAsync(cancel);
             while (await reader.ReadAsync(cancel))

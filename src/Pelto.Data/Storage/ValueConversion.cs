@@ -25,7 +25,8 @@ public sealed class ValueConversion(OwnerDatabase database)
     {
         var (converts, fails, examples) = (0L, 0L, new List<(long, string, string)>());
         await using var command = source.CreateCommand(
-            $"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE {from.ColumnNames("a.")("")} IS NOT NULL ORDER BY a.id{(most is { } limit ? $" LIMIT {limit}" : "")}"
+            $"SELECT {Owner(from)}, {string.Join(", ", Columns.Quoted(from, "a."))} FROM {Table(from)} a{Joined(from)} WHERE "
+                + $"{from.ColumnNames("a.")("")} IS NOT NULL ORDER BY a.id{(most is { } limit ? $" LIMIT {limit}" : "")}"
         );
         command.CommandTimeout = 0;
         await using var reader = await command.ExecuteReaderAsync(cancel);
@@ -155,7 +156,9 @@ public sealed class ValueConversion(OwnerDatabase database)
         return (
             await connection
                 .Command(
-                    $"WITH taken AS (DELETE FROM pelto.conversion WHERE number IN (SELECT number FROM pelto.conversion WHERE table_name = $1 AND column_name = $2 ORDER BY number LIMIT {Batch}) RETURNING row_id) SELECT coalesce(array_agg(DISTINCT row_id), '{{}}') FROM taken",
+                    "WITH taken AS (DELETE FROM pelto.conversion WHERE number IN (SELECT number "
+                        + $"FROM pelto.conversion WHERE table_name = $1 AND column_name = $2 ORDER BY number LIMIT {Batch}) "
+                        + "RETURNING row_id) SELECT coalesce(array_agg(DISTINCT row_id), '{}') FROM taken",
                     from.Table,
                     from.Columns[0].Name
                 )

@@ -36,7 +36,8 @@ internal sealed class BearerTokens(
         return Problems
             .For(
                 StatusCodes.Status401Unauthorized,
-                "Send a bearer token that has not expired: Authorization: Bearer pelto_… People make theirs under Your settings, Signing in."
+                "Send a bearer token that has not expired: Authorization: "
+                    + "Bearer pelto_… People make theirs under Your settings, Signing in."
             )
             .ExecuteAsync(Context);
     }

@@ -19,7 +19,8 @@ internal sealed class KnownParameters : IEndpointFilter
             ? ValueTask.FromResult<object?>(
                 Problems.For(
                     StatusCodes.Status400BadRequest,
-                    $"There is no parameter “{unknown}” here. {(known.Count == 0 ? "There are none." : $"There {(known.Count == 1 ? "is" : "are")}: {string.Join(", ", known.Order(StringComparer.Ordinal))}.")}"
+                    $"There is no parameter “{unknown}” here. "
+                        + $"{(known.Count == 0 ? "There are none." : $"There {(known.Count == 1 ? "is" : "are")}: {string.Join(", ", known.Order(StringComparer.Ordinal))}.")}"
                 )
             )
             : next(context);

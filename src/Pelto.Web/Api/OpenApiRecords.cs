@@ -49,7 +49,8 @@ internal static class OpenApiRecords
             )
         );
         var groups = Operation(
-            $"Puts {type.Plural.ToLowerInvariant()} in groups: how many each has, and totals of its numbers, which are left out where they do not add.",
+            $"Puts {type.Plural.ToLowerInvariant()} in groups: "
+                + "how many each has, and totals of its numbers, which are left out where they do not add.",
             Answered("The groups, those with most records first, and all together.", new JsonObject { ["type"] = "object" })
         );
         groups["parameters"] = new JsonArray(
@@ -85,7 +86,9 @@ internal static class OpenApiRecords
         if (viewer.MayChange(type))
             one["patch"] = WithBody(
                 Operation(
-                    $"Changes what is sent of a {name}. Lines are sent as they are to be: those with an id stay and change, those without are added, those left out are removed. If-Match refuses when it changed meanwhile.",
+                    $"Changes what is sent of a {name}. Lines are sent as they are to be: "
+                        + "those with an id stay and change, those without are added, "
+                        + "those left out are removed. If-Match refuses when it changed meanwhile.",
                     Answered($"The {name} as it is on file.", Ref(type.Code)),
                     refusals: true
                 ),
@@ -113,7 +116,8 @@ internal static class OpenApiRecords
         foreach (var follow in type.Next.Where(follow => viewer.MayCreate(follow.Next)))
         {
             var make = Operation(
-                $"Creates the {follow.Next.Label.ToLowerInvariant()} that follows a {name}, with all that is open; what is sent goes before that.",
+                $"Creates the {follow.Next.Label.ToLowerInvariant()} that follows a {name}, "
+                    + "with all that is open; what is sent goes before that.",
                 Answered($"The {follow.Next.Label.ToLowerInvariant()} as it is on file.", Ref(follow.Next.Code), "201"),
                 refusals: true
             );

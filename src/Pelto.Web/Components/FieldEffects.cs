@@ -69,10 +69,12 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
                 .. field.GrowsOld
                     ? new[]
                     {
-                        "The clock changes what it gives while nobody saves: what is stored is filled again each night, and can be a day old until then. Live, it would always be right.",
+                        "The clock changes what it gives while nobody saves: "
+                            + "what is stored is filled again each night, and can be a day old until then. Live, it would always be right.",
                     }
                     : [],
-                $"Nobody types it. On the screen it follows as people type{(formula.RelatedFields.Count > 0 ? $", also what it reads of {string.Join(" and ", formula.RelatedFields.Select(reached => reached.Part.RecordType.Plural.ToLowerInvariant()).Distinct())}" : "")}.",
+                "Nobody types it. On the screen it follows "
+                    + $"as people type{(formula.RelatedFields.Count > 0 ? $", also what it reads of {string.Join(" and ", formula.RelatedFields.Select(reached => reached.Part.RecordType.Plural.ToLowerInvariant()).Distinct())}" : "")}.",
                 SeeingWords.InLists(field),
                 sees,
                 programs,
@@ -80,7 +82,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         var said = new List<string>
         {
             $"{await CountedAsync(field, catalogue, viewer)} on file. {onFile}",
-            $"New {(field.Part.IsLines ? "lines" : "records")} begin {(field.Content.DefaultValue is { Length: > 0 } text ? $"with {text}" : "empty")}.",
+            $"New {(field.Part.IsLines ? "lines" : "records")} begin "
+                + $"{(field.Content.DefaultValue is { Length: > 0 } text ? $"with {text}" : "empty")}.",
         };
         if (
             field.Definition is { CarriedAlong: true }
@@ -97,7 +100,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             said.Add("A record without it is asked for it when it is next saved.");
         if (field.Rules.ShownWhen is { } shown)
             said.Add(
-                $"It is shown where {shown.Text}, at once as people type; what it holds stays, and nobody is asked for it while it is not shown."
+                $"It is shown where {shown.Text}, at once as people type; "
+                    + "what it holds stays, and nobody is asked for it while it is not shown."
             );
         if (field.Rules.RequiredWhen is { } condition)
             said.Add($"Where {condition.Text}, a record without it is asked for it.");
@@ -116,7 +120,9 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
             );
         if (field.Finds.Count > 0)
             said.Add(
-                $"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} {(field.Finds.Count == 1 ? "stands" : "stand")} beside number and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does not see them."
+                $"Where one chooses, {string.Join(" and ", field.Finds.Select(found => found.Label))} "
+                    + $"{(field.Finds.Count == 1 ? "stands" : "stand")} beside number "
+                    + $"and name{(field.Finds.Where(found => found.IsFoundBy).Select(found => found.Label).ToList() is { Count: > 0 } by ? $", and it is found by {string.Join(" and ", by)} as well" : "")}. Who may not see {(field.Finds.Count == 1 ? "it" : "one of them")} does not see them."
             );
         if (field.Kind.IsSecret)
             said.Add("It is encrypted on file. Each time somebody looks at it is recorded.");
@@ -153,7 +159,9 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         asking.When == QueryWhen.Offer
             ?
             [
-                $"Whoever enters the field is offered what {asking.Query.Label} finds then, {Core.Values.Numbers.Format(Data.Queries.QueryRunner.MaxOffered)} rows at most, and chooses one or types something else.",
+                $"Whoever enters the field is offered what {asking.Query.Label} finds then, "
+                    + $"{Core.Values.Numbers.Format(Data.Queries.QueryRunner.MaxOffered)} rows "
+                    + "at most, and chooses one or types something else.",
                 asking.Reads.Count == 0
                     ? "It reads no record."
                     : $"It reads {views.InWords(asking.Reads)}. Who may not see one of these is offered nothing.",
@@ -184,8 +192,10 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         var said = new List<string>
         {
             field.Mode == FillMode.Untouched
-                ? "It is filled each time that its record is calculated, until somebody types over it: then the record says who did, and one key brings back what fills it."
-                : $"It is filled when {(sources.Length > 0 ? sources : "its record")} is {(sources.Length > 0 ? "chosen" : "new")}, and stays as it was then.",
+                ? "It is filled each time that its record is calculated, until somebody types over it: "
+                    + "then the record says who did, and one key brings back what fills it."
+                : $"It is filled when {(sources.Length > 0 ? sources : "its record")} is "
+                    + $"{(sources.Length > 0 ? "chosen" : "new")}, and stays as it was then.",
             field.Content.Locked ? "Nobody may change it." : "People may change it; Alt B fills it again.",
             "The record shows where it came from, and says when it has changed there since.",
             field.Mode == FillMode.Untouched ? onFile : $"{onFile} They can be filled from this page once it is live.",
@@ -223,7 +233,8 @@ public sealed class FieldEffects(FactsReader facts, RecordCounts counts, AuditRe
         if (misfits.Count == 0)
             return null;
         return new(
-            $"{Numbers.Format(misfits.Count)} {(misfits.Count == 1 ? "value" : "values")} on file would not fit. Change {(misfits.Count == 1 ? "it" : "them")} first, or leave room.",
+            $"{Numbers.Format(misfits.Count)} {(misfits.Count == 1 ? "value" : "values")} on file would not "
+                + $"fit. Change {(misfits.Count == 1 ? "it" : "them")} first, or leave room.",
             misfits.Examples,
             type,
             IsLoss: true

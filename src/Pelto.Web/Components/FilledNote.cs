@@ -45,7 +45,8 @@ public sealed record FilledNote(string Text, bool MayFill, bool IsOff)
         if (field.Asking is { } late && origin is { IsAwaited: true } or { IsUnanswered: true })
             return new(
                 origin.IsAwaited
-                    ? $"{late.Query.Label} takes longer than a save may wait: it is asked in the background{On(form, origin)}, and fills the field once it answers."
+                    ? $"{late.Query.Label} takes longer than a save may wait: "
+                        + $"it is asked in the background{On(form, origin)}, and fills the field once it answers."
                     : $"{late.Query.Label} gave no answer when it was asked in the background{On(form, origin)}.",
                 field.IsChangeable,
                 true

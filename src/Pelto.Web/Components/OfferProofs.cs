@@ -60,7 +60,8 @@ public sealed class OfferProofs(RecordLists lists, RecordStore store)
             if (count == 0)
                 return "nothing";
             var some = await lists.PickAsync(offer.Field.Target!, "", viewer, 3, offer, cancel: cancel);
-            return $"{Numbers.Format(count, locale: viewer.Locale)}: {string.Join(", ", some.Select(target => target.Identifier))}{(count > some.Count ? " …" : "")}";
+            return $"{Numbers.Format(count, locale: viewer.Locale)}: "
+                + $"{string.Join(", ", some.Select(target => target.Identifier))}{(count > some.Count ? " …" : "")}";
         }
         catch (PostgresException unknown) when (unknown.SqlState is PostgresErrorCodes.UndefinedColumn or PostgresErrorCodes.UndefinedTable)
         {

@@ -62,7 +62,8 @@ public sealed class Origins(CurrentRequest request, ReleaseHistory history, Fact
             field.IsThroughLink
                 ? (
                     "Read live from",
-                    $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}"
+                    $"{field.Source.Part.RecordType.Plural}, {field.Source.Label}, "
+                        + $"through {string.Join(" and ", field.Path.SkipLast(1).Select(link => link.Label))}"
                 )
             : field.IsLive ? ("Kept", "nowhere: calculated whenever it is read")
             : (

@@ -236,7 +236,8 @@ public sealed class PartSettings
         {
             var lines = Lines().ToList();
             if (lines.FirstOrDefault(line => line.Language is null) is { Line: { } wrong })
-                return $"“{wrong}” does not begin with its language: write it as “nb: Merke”, with the two letters of the language, a colon and the words.";
+                return $"“{wrong}” does not begin with its language: write it as “nb: "
+                    + "Merke”, with the two letters of the language, a colon and the words.";
             return lines.CountBy(line => line.Language!).FirstOrDefault(language => language.Value > 1).Key is { } twice
                 ? $"The language {twice} is there twice."
                 : null;

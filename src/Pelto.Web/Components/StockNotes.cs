@@ -40,6 +40,7 @@ public sealed class StockNotes(StockLevels stock, RecordLists lists)
         if (named.Count == 0)
             return null;
         var more = named.Count > MaxNamed ? $" and {named.Count - MaxNamed} more" : "";
-        return $"Stock on hand is now below zero there for {string.Join(", ", named.Take(MaxNamed))}{more}: stock may go below zero here, so nothing was held back.";
+        return "Stock on hand is now below zero there for "
+            + $"{string.Join(", ", named.Take(MaxNamed))}{more}: stock may go below zero here, so nothing was held back.";
     }
 }

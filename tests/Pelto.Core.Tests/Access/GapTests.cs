@@ -78,7 +78,8 @@ public sealed class GapTests
             Give("role:guest", "f-cost", "write")
         );
         Assert.Equal(
-            "detour: Margin of order lines of orders is opened for role Desk: from it and what it is calculated from, they can learn Cost of order lines of orders, which they may not read.",
+            "detour: Margin of order lines of orders is opened for role Desk: "
+                + "from it and what it is calculated from, they can learn Cost of order lines of orders, which they may not read.",
             Assert.Single(opened)
         );
         Assert.DoesNotContain(
@@ -91,7 +92,8 @@ public sealed class GapTests
     public void Asked()
     {
         Assert.Contains(
-            "detour: A rule of Wish of orders asks Note of orders: whether it is required tells people something of it who may not read it.",
+            "detour: A rule of Wish of orders asks Note of orders: "
+                + "whether it is required tells people something of it who may not read it.",
             Of(["order.note"], Give("role:guest", "order.note", "write"))
         );
         Assert.Contains(

@@ -188,7 +188,8 @@ public sealed class GrantTests
     }
 
     [Fact(
-        DisplayName = "What is calculated from a guarded field is guarded with it, through other fields, lines and the ERP's own sums, until it is opened"
+        DisplayName = "What is calculated from a guarded field is guarded with it, "
+            + "through other fields, lines and the ERP's own sums, until it is opened"
     )]
     public void Inherited_and_opened()
     {
@@ -214,7 +215,8 @@ public sealed class GrantTests
     }
 
     [Fact(
-        DisplayName = "The record decides: written while a condition holds, read only by whom it names, and a condition without an answer withholds"
+        DisplayName = "The record decides: written while a condition holds, "
+            + "read only by whom it names, and a condition without an answer withholds"
     )]
     public void By_record()
     {
@@ -252,7 +254,8 @@ public sealed class GrantTests
     }
 
     [Fact(
-        DisplayName = "A line whose values somebody may not all read is removed without a clash, and a masked value is kept when it was not sent"
+        DisplayName = "A line whose values somebody may not all read is removed without a "
+            + "clash, and a masked value is kept when it was not sent"
     )]
     public void Withheld_values_stay()
     {
@@ -311,7 +314,8 @@ public sealed class GrantTests
     }
 
     [Fact(
-        DisplayName = "On generated guards and grants every level is as the naive rule has it; what is withheld is gone, and the explanation tells the same level"
+        DisplayName = "On generated guards and grants every level is as the naive rule has it; "
+            + "what is withheld is gone, and the explanation tells the same level"
     )]
     public void As_the_naive_rule_has_it()
     {
@@ -379,7 +383,8 @@ public sealed class GrantTests
                             var level = access.LevelAt(field, line?.Key);
                             Assert.True(
                                 naive.LevelAt(field, line) == level,
-                                $"{viewer.Name} ({string.Join(',', viewer.Roles)}) at {field}, line {line?.Key}: naively {naive.LevelAt(field, line)}, resolved {level}"
+                                $"{viewer.Name} ({string.Join(',', viewer.Roles)}) at {field}, "
+                                    + $"line {line?.Key}: naively {naive.LevelAt(field, line)}, resolved {level}"
                             );
                             Assert.InRange(level, viewer.SureAt(field), viewer.LevelAt(field));
                             var values = line is null

@@ -102,7 +102,8 @@ public sealed class SchemaRightsTests
     }
 
     [Fact(
-        DisplayName = "Whoever has part of the work is shown that part; sent back as it came, it changes nothing of the rest, and what is added there is all that changes"
+        DisplayName = "Whoever has part of the work is shown that part; "
+            + "sent back as it came, it changes nothing of the rest, and what is added there is all that changes"
     )]
     public void Shown_in_part()
     {

@@ -131,7 +131,8 @@ public sealed class SeeingTests
     }
 
     [Fact(
-        DisplayName = "A field that reads another record is never said to be for everyone; one that reads its own is, unless that is kept from somebody"
+        DisplayName = "A field that reads another record is never said to be for everyone; "
+            + "one that reads its own is, unless that is kept from somebody"
     )]
     public void What_is_behind_counts()
     {

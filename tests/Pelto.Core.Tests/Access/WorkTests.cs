@@ -115,7 +115,8 @@ public sealed class WorkTests
     }
 
     [Fact(
-        DisplayName = "Whoever gives access gives no more than they have, and frees nothing that they could not give; withholding is open to them"
+        DisplayName = "Whoever gives access gives no more than they have, "
+            + "and frees nothing that they could not give; withholding is open to them"
     )]
     public void Granting()
     {
@@ -152,7 +153,8 @@ public sealed class WorkTests
     }
 
     [Fact(
-        DisplayName = "A condition over what its author may not read is refused; what others asked before keeps nobody from saying more in the same layer, or from calling a field otherwise"
+        DisplayName = "A condition over what its author may not read is refused; "
+            + "what others asked before keeps nobody from saying more in the same layer, or from calling a field otherwise"
     )]
     public void Asking()
     {
@@ -224,7 +226,8 @@ public sealed class WorkTests
     }
 
     [Fact(
-        DisplayName = "A change of a person gives nothing that its maker does not have: no administrator, no right beyond theirs, no field that they do not read"
+        DisplayName = "A change of a person gives nothing that its maker does not have: "
+            + "no administrator, no right beyond theirs, no field that they do not read"
     )]
     public void Gained()
     {

@@ -131,7 +131,8 @@ public sealed class AuditTests
         ];
 
     [Fact(
-        DisplayName = "Changes of guarded fields are told one by one, in the header and on lines that come, change and go; of others nothing is"
+        DisplayName = "Changes of guarded fields are told one by one, "
+            + "in the header and on lines that come, change and go; of others nothing is"
     )]
     public void Guarded_values()
     {

@@ -83,7 +83,8 @@ public sealed class PublicFormTests
         );
 
     [Fact(
-        DisplayName = "People outside write what the form asks for, and nothing else is there for them: no other field, no record of any type, nothing to change or delete"
+        DisplayName = "People outside write what the form asks for, and nothing else is there for them: "
+            + "no other field, no record of any type, nothing to change or delete"
     )]
     public void Outside_is_outside()
     {
@@ -133,7 +134,8 @@ public sealed class PublicFormTests
     }
 
     [Fact(
-        DisplayName = "A link that waits for a field which the form does not ask for is refused, as is an address that could be guessed, and one that another form has"
+        DisplayName = "A link that waits for a field which the form does not ask for is refused, "
+            + "as is an address that could be guessed, and one that another form has"
     )]
     public void Forms_work_as_a_whole()
     {

@@ -6,7 +6,8 @@ namespace Pelto.Core.Tests.Catalog;
 public sealed class ReadingTests
 {
     [Fact(
-        DisplayName = "Pasted choices: codes follow, and duplicates, stray spaces and other spellings are pointed out before anything is taken"
+        DisplayName = "Pasted choices: codes follow, and duplicates, "
+            + "stray spaces and other spellings are pointed out before anything is taken"
     )]
     public void Choices_are_read()
     {
@@ -64,7 +65,8 @@ public sealed class ReadingTests
     }
 
     [Fact(
-        DisplayName = "Pasted choices: labels in other languages have columns of their own, an unknown colour is said, and one that is retired is not made a second time"
+        DisplayName = "Pasted choices: labels in other languages have columns of their own, "
+            + "an unknown colour is said, and one that is retired is not made a second time"
     )]
     public void Choices_are_read_with_all_they_have()
     {
@@ -91,7 +93,8 @@ public sealed class ReadingTests
     }
 
     [Fact(
-        DisplayName = "A usual set takes what links point to, schemes, currencies and units, and says where a label is there already or a choice twice"
+        DisplayName = "A usual set takes what links point to, schemes, currencies and units, "
+            + "and says where a label is there already or a choice twice"
     )]
     public void Sets_are_read_with_all_they_have()
     {

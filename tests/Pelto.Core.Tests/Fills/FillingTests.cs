@@ -37,7 +37,8 @@ public sealed class FillingTests
         };
 
     [Fact(
-        DisplayName = "A draft in which a formula does not give what its field takes is told, and records are shown in it all the same: every kind, with formulas of every type"
+        DisplayName = "A draft in which a formula does not give what its field takes is told, "
+            + "and records are shown in it all the same: every kind, with formulas of every type"
     )]
     public void Formulas_that_do_not_fit()
     {
@@ -146,7 +147,8 @@ public sealed class FillingTests
     }
 
     [Fact(
-        DisplayName = "Carried over when chosen: from the link's target, with where it came from; later changes there do not reach it, another choice does"
+        DisplayName = "Carried over when chosen: from the link's target, with where it came from; "
+            + "later changes there do not reach it, another choice does"
     )]
     public void Filled_when_chosen()
     {
@@ -210,7 +212,8 @@ public sealed class FillingTests
     }
 
     [Fact(
-        DisplayName = "Until somebody types over it, it follows what it is calculated from; then it stays, and comes back when it is filled again"
+        DisplayName = "Until somebody types over it, it follows what it is calculated from; "
+            + "then it stays, and comes back when it is filled again"
     )]
     public void Untouched()
     {
@@ -246,7 +249,8 @@ public sealed class FillingTests
     }
 
     [Fact(
-        DisplayName = "From the header to each line, when the line is new or the header's field changes; a line that was typed over is told apart"
+        DisplayName = "From the header to each line, when the line is new "
+            + "or the header's field changes; a line that was typed over is told apart"
     )]
     public void To_lines()
     {
@@ -295,7 +299,8 @@ public sealed class FillingTests
     }
 
     [Fact(
-        DisplayName = "A field that is shown under a condition is demanded only while it holds, keeps its value, and is shown to who may not know what the condition reads"
+        DisplayName = "A field that is shown under a condition is demanded only while it holds, "
+            + "keeps its value, and is shown to who may not know what the condition reads"
     )]
     public void Shown_under_a_condition()
     {

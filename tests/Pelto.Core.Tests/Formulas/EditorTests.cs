@@ -111,7 +111,8 @@ public sealed class EditorTests
     }
 
     [Fact(
-        DisplayName = "What begins with what was typed comes first; within a text, and after what leads nowhere, nothing comes up; the place says what is taken over"
+        DisplayName = "What begins with what was typed comes first; "
+            + "within a text, and after what leads nowhere, nothing comes up; the place says what is taken over"
     )]
     public void Order_of_names()
     {
@@ -125,7 +126,8 @@ public sealed class EditorTests
     }
 
     [Fact(
-        DisplayName = "Whatever comes up, however far one goes on from it, is understood: through links, over lines, over what links to a record, its lines, and what several links point to"
+        DisplayName = "Whatever comes up, however far one goes on from it, is understood: "
+            + "through links, over lines, over what links to a record, its lines, and what several links point to"
     )]
     public void What_comes_up_is_understood()
     {
@@ -251,7 +253,9 @@ public sealed class EditorTests
     }
 
     [Fact(
-        DisplayName = "What would grow without end is refused where it is defined: a formula that repeats itself, and live fields that read one another twice and twice again through links. On one record they are each written once, so a long chain of them is fine"
+        DisplayName = "What would grow without end is refused where it is defined: "
+            + "a formula that repeats itself, and live fields that read one another twice "
+            + "and twice again through links. On one record they are each written once, so a long chain of them is fine"
     )]
     public void Growth_is_refused()
     {

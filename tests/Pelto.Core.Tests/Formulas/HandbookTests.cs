@@ -69,7 +69,8 @@ public sealed class HandbookTests
 
     // EN 818-4 and EN 13414-1, from memory: mode factors of multi-leg slings by the angle of a leg to the vertical.
     [Theory(
-        DisplayName = "Mode factors of slings: two legs to 45 degrees 1.4, to 60 degrees 1.0; three and four legs 2.1 and 1.5 (EN 818-4, EN 13414-1, from memory)"
+        DisplayName = "Mode factors of slings: two legs to 45 degrees 1.4, to 60 degrees 1.0; "
+            + "three and four legs 2.1 and 1.5 (EN 818-4, EN 13414-1, from memory)"
     )]
     [
         InlineData(1, 0, "1"),
@@ -83,12 +84,14 @@ public sealed class HandbookTests
         Assert.Equal(
             factor,
             Run(
-                $"IFS({legs} = 1; 1; AND({legs} = 2; {angle} <= 45); 1.4; AND({legs} = 2; {angle} <= 60); 1; {angle} <= 45; 2.1; {angle} <= 60; 1.5)"
+                $"IFS({legs} = 1; 1; AND({legs} = 2; {angle} <= 45); 1.4; AND({legs} = 2; "
+                    + $"{angle} <= 60); 1; {angle} <= 45; 2.1; {angle} <= 60; 1.5)"
             )
         );
 
     [Theory(
-        DisplayName = "Leg tension follows from the angle by trigonometry: half the load over the cosine; at 60 degrees as much as the whole load"
+        DisplayName = "Leg tension follows from the angle by trigonometry: "
+            + "half the load over the cosine; at 60 degrees as much as the whole load"
     )]
     [InlineData(0, "0.500"), InlineData(30, "0.577"), InlineData(45, "0.707"), InlineData(60, "1.000")]
     public void Leg_tension(int angle, string share) => Assert.Equal(share, Run($"TEXT(1 / 2 / COS(RADIANS({angle})); \"0.000\")"));
@@ -127,12 +130,14 @@ public sealed class HandbookTests
         Assert.Equal(
             colour,
             Run(
-                $"IF({tonnes} >= 10; \"orange\"; SWITCH({tonnes}; 1; \"violet\"; 2; \"green\"; 3; \"yellow\"; 4; \"grey\"; 5; \"red\"; 6; \"brown\"; 8; \"blue\"))"
+                $"IF({tonnes} >= 10; \"orange\"; SWITCH({tonnes}; 1; \"violet\"; 2; \"green\"; 3; "
+                    + "\"yellow\"; 4; \"grey\"; 5; \"red\"; 6; \"brown\"; 8; \"blue\"))"
             )
         );
 
     [Theory(
-        DisplayName = "The next thorough examination: 12 months for slings and hoists, 6 for accessories that lift people (common practice, no source)"
+        DisplayName = "The next thorough examination: 12 months for slings and hoists, "
+            + "6 for accessories that lift people (common practice, no source)"
     )]
     [InlineData(false, "2025-02-28"), InlineData(true, "2024-08-29")]
     public void Examinations(bool people, string due) =>

@@ -7,7 +7,8 @@ namespace Pelto.Core.Tests.Layouts;
 public sealed class ArrangingTests
 {
     [Fact(
-        DisplayName = "Fields fall on the grid side by side and on to the next row where they do not fit; what moves is told, and where nothing would"
+        DisplayName = "Fields fall on the grid side by side and on to the next row "
+            + "where they do not fit; what moves is told, and where nothing would"
     )]
     public void Grid()
     {
@@ -61,7 +62,8 @@ public sealed class ArrangingTests
     }
 
     [Fact(
-        DisplayName = "A layer says each thing once: a later word takes the place of the earlier; another moment or condition is another thing"
+        DisplayName = "A layer says each thing once: a later word takes the place of the "
+            + "earlier; another moment or condition is another thing"
     )]
     public void Layers_say_things_once()
     {
@@ -161,7 +163,8 @@ public sealed class ArrangingTests
     }
 
     [Fact(
-        DisplayName = "What a screen locks is refused when it is sent from there all the same, what it asks for is missed; programs are held to definitions alone"
+        DisplayName = "What a screen locks is refused when it is sent from there all the same, "
+            + "what it asks for is missed; programs are held to definitions alone"
     )]
     public void Screens_ask()
     {

@@ -256,7 +256,8 @@ public sealed class LayerTests
     }
 
     [Fact(
-        DisplayName = "A page, a section and a field of another page are put where they belong; the field once more where it is asked for is one value at two places"
+        DisplayName = "A page, a section and a field of another page are put where they belong; "
+            + "the field once more where it is asked for is one value at two places"
     )]
     public void New_parts_are_made()
     {
@@ -321,7 +322,8 @@ public sealed class LayerTests
     }
 
     [Fact(
-        DisplayName = "Only when adding, only when changing, and only under a condition, which a person who may not see what it reads is not told by"
+        DisplayName = "Only when adding, only when changing, and only under a condition, "
+            + "which a person who may not see what it reads is not told by"
     )]
     public void Moments_and_conditions()
     {
@@ -402,7 +404,8 @@ public sealed class LayerTests
     }
 
     [Fact(
-        DisplayName = "What nobody could do without is neither hidden nor locked, for any audience, and the reason is given before it goes live"
+        DisplayName = "What nobody could do without is neither hidden nor locked, "
+            + "for any audience, and the reason is given before it goes live"
     )]
     public void Harm_is_refused()
     {
@@ -502,7 +505,8 @@ public sealed class LayerTests
     }
 
     [Fact(
-        DisplayName = "Whatever layers say: no field is lost or stands twice, nothing overlaps, hidden is never in the Tab order, and the same layer, or the same operation, once more changes nothing"
+        DisplayName = "Whatever layers say: no field is lost or stands twice, nothing overlaps, "
+            + "hidden is never in the Tab order, and the same layer, or the same operation, once more changes nothing"
     )]
     public void Any_layers()
     {

@@ -93,7 +93,8 @@ public sealed class LayoutTests
     }
 
     [Fact(
-        DisplayName = "Lists of what points here stand after the section named, in the order in which they were put; hidden ones nowhere; a lost anchor is reported and the list goes back below the screen"
+        DisplayName = "Lists of what points here stand after the section named, in the order in which they were put; "
+            + "hidden ones nowhere; a lost anchor is reported and the list goes back below the screen"
     )]
     public void Lists_stand_after_sections()
     {

@@ -89,7 +89,8 @@ public sealed class ListTests
         };
 
     [Fact(
-        DisplayName = "Columns are put, moved, hidden, named and widened for an audience; built in, added, computed and seen through links alike"
+        DisplayName = "Columns are put, moved, hidden, named and widened for an audience; "
+            + "built in, added, computed and seen through links alike"
     )]
     public void Columns_for_an_audience()
     {

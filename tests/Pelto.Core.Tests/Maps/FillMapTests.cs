@@ -21,7 +21,8 @@ public sealed class FillMapTests
         };
 
     [Fact(
-        DisplayName = "Fields lead to what they fill, over lines and through links, and results to the screen; one can be followed up and down"
+        DisplayName = "Fields lead to what they fill, over lines and through links, "
+            + "and results to the screen; one can be followed up and down"
     )]
     public void Of_a_catalogue()
     {
@@ -92,7 +93,8 @@ public sealed class FillMapTests
     }
 
     [Fact(
-        DisplayName = "Whatever the map, up to 300 nodes: no two nodes overlap, edges go to the right unless they close a circle, and all of it is inside (property-based, CsCheck)"
+        DisplayName = "Whatever the map, up to 300 nodes: no two nodes overlap, "
+            + "edges go to the right unless they close a circle, and all of it is inside (property-based, CsCheck)"
     )]
     public void Layout_is_sound() =>
         Gen.Select(Gen.Int[1, 300], Gen.Select(Gen.Int[0, 299], Gen.Int[0, 299]).Array[0, 500])

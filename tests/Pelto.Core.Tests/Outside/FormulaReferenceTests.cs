@@ -131,7 +131,8 @@ public sealed class FormulaReferenceTests
     ];
 
     [Fact(
-        DisplayName = "Each function gives what formulajs and hyperformula give, apart from the differences that are listed with their reasons"
+        DisplayName = "Each function gives what formulajs and hyperformula give, "
+            + "apart from the differences that are listed with their reasons"
     )]
     public void Libraries_agree()
     {

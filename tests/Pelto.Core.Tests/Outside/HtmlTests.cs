@@ -117,7 +117,8 @@ public sealed class HtmlTests
     public void Format_stays()
     {
         const string Text =
-            "<h3>Before use</h3><p>Look for <b>broken</b> <i>wires</i>, see <a href=\"https://example.org/a?b=1&amp;c=2\">here</a>.</p><ul><li>Never knot</li></ul>";
+            "<h3>Before use</h3><p>Look for <b>broken</b> <i>wires</i>, "
+            + "see <a href=\"https://example.org/a?b=1&amp;c=2\">here</a>.</p><ul><li>Never knot</li></ul>";
         Assert.Equal(Text, Html.Clean(Text));
         Assert.Equal("Before use\nLook for broken wires, see here.\nNever knot", Html.ToText(Text));
         Assert.True(new FormattedTextKind(100).Parse("<p> <br> </p>").Value.IsEmpty);

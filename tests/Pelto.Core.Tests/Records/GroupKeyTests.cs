@@ -7,7 +7,8 @@ namespace Pelto.Core.Tests.Records;
 public sealed class GroupKeyTests
 {
     [Fact(
-        DisplayName = "Days of a month, a quarter or a year, and no others, keep to the filter of their group; leap years and the last year included"
+        DisplayName = "Days of a month, a quarter or a year, and no others, "
+            + "keep to the filter of their group; leap years and the last year included"
     )]
     public void Groups_of_days_are_whole()
     {

@@ -79,7 +79,8 @@ public sealed class RulesTests
     }
 
     [Fact(
-        DisplayName = "A field is read where it stands and nowhere else: one of lines without a line gives nothing, rather than what the header has at its place"
+        DisplayName = "A field is read where it stands and nowhere else: "
+            + "one of lines without a line gives nothing, rather than what the header has at its place"
     )]
     public void Fields_are_read_in_place()
     {
@@ -124,7 +125,8 @@ public sealed class RulesTests
     }
 
     [Fact(
-        DisplayName = "What could lock people out is refused: required under a condition and on no screen; a default that the rules refuse; one that is unique"
+        DisplayName = "What could lock people out is refused: required under a condition "
+            + "and on no screen; a default that the rules refuse; one that is unique"
     )]
     public void Deadlocks_are_refused()
     {

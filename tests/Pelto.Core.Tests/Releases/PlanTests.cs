@@ -48,7 +48,8 @@ public sealed class PlanTests
     }
 
     [Theory(
-        DisplayName = "A table that has had all the columns that the database keeps takes no further one: the plan says so at the field, and what else it changes stays possible"
+        DisplayName = "A table that has had all the columns that the database keeps takes no further one: "
+            + "the plan says so at the field, and what else it changes stays possible"
     )]
     [InlineData(AddedTables.Most, false)]
     [InlineData(AddedTables.Most - 1, true)]
@@ -65,7 +66,8 @@ public sealed class PlanTests
     }
 
     [Fact(
-        DisplayName = "Forty fields that are added alike are one change to read, with all forty behind it; what is not alike stands by itself, and a few stay as they are"
+        DisplayName = "Forty fields that are added alike are one change to read, with all forty behind it; "
+            + "what is not alike stands by itself, and a few stay as they are"
     )]
     public void Alike_is_summarised()
     {
@@ -156,7 +158,8 @@ public sealed class PlanTests
     }
 
     [Fact(
-        DisplayName = "A change of kind taken back in the draft leaves the column; taken back when live, it goes to the earlier column; the next change gets a third"
+        DisplayName = "A change of kind taken back in the draft leaves the column; "
+            + "taken back when live, it goes to the earlier column; the next change gets a third"
     )]
     public void Kinds_change_back()
     {
@@ -333,7 +336,8 @@ public sealed class PlanTests
     }
 
     [Fact(
-        DisplayName = "What follows deleting the target can change any time: one reference takes the place of the other. What it points to, and being a link at all, stays"
+        DisplayName = "What follows deleting the target can change any time: "
+            + "one reference takes the place of the other. What it points to, and being a link at all, stays"
     )]
     public void Links_last()
     {
@@ -363,7 +367,8 @@ public sealed class PlanTests
     }
 
     [Fact(
-        DisplayName = "The table of several links is made anew when what follows deleting a target is another, and looked through whatever its foreign key is called"
+        DisplayName = "The table of several links is made anew "
+            + "when what follows deleting a target is another, and looked through whatever its foreign key is called"
     )]
     public void Link_tables_last()
     {
@@ -384,7 +389,8 @@ public sealed class PlanTests
     }
 
     [Fact(
-        DisplayName = "What stands in databases by name keeps its name: it comes from what is kept there, and from nothing that only people read"
+        DisplayName = "What stands in databases by name keeps its name: "
+            + "it comes from what is kept there, and from nothing that only people read"
     )]
     public void Names_last()
     {

@@ -73,7 +73,8 @@ public sealed class LocaleTests
     ];
 
     [Fact(
-        DisplayName = "Whatever is written is read back as it was, for every kind, in every language, on every clock, and in the programming interface"
+        DisplayName = "Whatever is written is read back as it was, for every kind, "
+            + "in every language, on every clock, and in the programming interface"
     )]
     public void Everything_reads_back()
     {
@@ -87,7 +88,8 @@ public sealed class LocaleTests
                         var back = kind.Parse(kind.Format(value, locale), locale);
                         Assert.True(
                             back == new Parsed(value),
-                            $"{kind.Name} in {locale.Culture.Name} {locale.Zone.Id}: {value} was written “{kind.Format(value, locale)}” and read as {back}"
+                            $"{kind.Name} in {locale.Culture.Name} {locale.Zone.Id}: "
+                                + $"{value} was written “{kind.Format(value, locale)}” and read as {back}"
                         );
                         var typed = $"{kind.Input(value, locale)}{(kind.IsAmount ? " " + value.Unit : "")}";
                         Assert.True(
@@ -105,7 +107,8 @@ public sealed class LocaleTests
     }
 
     [Fact(
-        DisplayName = "A choice is read and written in the language of whoever looks, and as it was defined by all others; programs have its code"
+        DisplayName = "A choice is read and written in the language of whoever looks, "
+            + "and as it was defined by all others; programs have its code"
     )]
     public void Choices_have_languages()
     {

@@ -30,7 +30,8 @@ public sealed class SecondWorldTests
             : usual;
 
     [Fact(
-        DisplayName = "Nobody can tell by what they ask, in up to five steps, which of two worlds they are in that differ in what they may not know"
+        DisplayName = "Nobody can tell by what they ask, in up to five steps, "
+            + "which of two worlds they are in that differ in what they may not know"
     )]
     public async Task Worlds_are_alike()
     {

@@ -259,7 +259,8 @@ public sealed class Worlds : IAsyncDisposable
         Ids = new Dictionary<string, long[]>
         {
             ["partner"] = await IdsAsync(
-                "SELECT id FROM (SELECT id, row_number() OVER (PARTITION BY country ORDER BY id) n FROM erp.partner) x WHERE n <= 2 UNION SELECT id FROM erp.partner WHERE id <= 6"
+                "SELECT id FROM (SELECT id, row_number() OVER (PARTITION BY country ORDER BY id) n "
+                    + "FROM erp.partner) x WHERE n <= 2 UNION SELECT id FROM erp.partner WHERE id <= 6"
             ),
             ["item"] = await IdsAsync("SELECT id FROM erp.item WHERE id <= 20"),
             ["sales_order"] = await IdsAsync(

@@ -65,10 +65,14 @@ internal static class AmountFunctions
     /// <summary>Functions of the database about units.</summary>
     public static IEnumerable<string> Helpers =>
         [
-            $"CREATE OR REPLACE FUNCTION formulas.unit_factor(a text) RETURNS numeric LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT CASE a {string.Concat(Units.All.Select(unit => $"WHEN '{unit.Code}' THEN {unit.Factor.ToString(CultureInfo.InvariantCulture)} "))}END $$;",
-            $"CREATE OR REPLACE FUNCTION formulas.unit_code(a text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT coalesce({Cases("a", Units.Written)}, {Cases("lower(a)", Units.WrittenSmall)}) $$;",
-            "CREATE OR REPLACE FUNCTION formulas.no_unit(a text) RETURNS boolean LANGUAGE sql IMMUTABLE STRICT PARALLEL SAFE AS $$ SELECT formulas.unit_code(a) IS NULL $$;",
-            $"CREATE OR REPLACE FUNCTION formulas.unit_dimension(a text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ SELECT CASE {string.Concat(Units.All.GroupBy(unit => unit.Dimension).Select(group => $"WHEN a IN ({string.Join(", ", group.Select(unit => $"'{unit.Code}'"))}) THEN '{group.Key}' "))}END $$;",
+            "CREATE OR REPLACE FUNCTION formulas.unit_factor(a text) RETURNS numeric LANGUAGE sql IMMUTABLE "
+                + $"PARALLEL SAFE AS $$ SELECT CASE a {string.Concat(Units.All.Select(unit => $"WHEN '{unit.Code}' THEN {unit.Factor.ToString(CultureInfo.InvariantCulture)} "))}END $$;",
+            "CREATE OR REPLACE FUNCTION formulas.unit_code(a text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS $$ "
+                + $"SELECT coalesce({Cases("a", Units.Written)}, {Cases("lower(a)", Units.WrittenSmall)}) $$;",
+            "CREATE OR REPLACE FUNCTION formulas.no_unit(a text) RETURNS boolean LANGUAGE sql IMMUTABLE "
+                + "STRICT PARALLEL SAFE AS $$ SELECT formulas.unit_code(a) IS NULL $$;",
+            "CREATE OR REPLACE FUNCTION formulas.unit_dimension(a text) RETURNS text LANGUAGE sql IMMUTABLE PARALLEL SAFE AS "
+                + $"$$ SELECT CASE {string.Concat(Units.All.GroupBy(unit => unit.Dimension).Select(group => $"WHEN a IN ({string.Join(", ", group.Select(unit => $"'{unit.Code}'"))}) THEN '{group.Key}' "))}END $$;",
         ];
 
     // The same for QUANTITY and CONVERT: letter by letter first, then in small letters.
@@ -101,7 +105,8 @@ internal static class AmountFunctions
     public static string EmitInUnitOf(SqlPart other, SqlPart amount, bool isMoney) =>
         isMoney
             ? amount.Text
-            : $"(CASE WHEN {amount.Unit} = {other.Unit} THEN {amount.Text} ELSE round(round({amount.Text} * formulas.unit_factor({amount.Unit}), 20) / formulas.unit_factor({other.Unit}), {Compiler.Divided}) END)";
+            : $"(CASE WHEN {amount.Unit} = {other.Unit} THEN {amount.Text} ELSE round(round({amount.Text} * "
+                + $"formulas.unit_factor({amount.Unit}), 20) / formulas.unit_factor({other.Unit}), {Compiler.Divided}) END)";
 
     /// <summary>In SQL: when two amounts do not go together.</summary>
     public static string EmitApart(SqlPart left, SqlPart right, bool isMoney) =>
@@ -261,7 +266,8 @@ internal static class AmountFunctions
                     ?? $"coalesce(formulas.unit_code({arguments[1].Text}), {arguments[1].Text})"
             );
             var fails =
-                $"coalesce({arguments[0].Text} IS NOT NULL AND formulas.unit_dimension({to.Unit}) IS DISTINCT FROM formulas.unit_dimension({arguments[0].Unit}) AND {to.Unit} IS NOT NULL, false)";
+                $"coalesce({arguments[0].Text} IS NOT NULL AND formulas.unit_dimension({to.Unit}) IS DISTINCT "
+                + $"FROM formulas.unit_dimension({arguments[0].Unit}) AND {to.Unit} IS NOT NULL, false)";
             return new SqlPart(
                 EmitInUnitOf(to, arguments[0], isMoney: false),
                 Unit: $"(CASE WHEN {arguments[0].Text} IS NOT NULL THEN {to.Unit} END)"

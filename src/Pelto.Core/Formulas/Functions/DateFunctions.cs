@@ -19,7 +19,10 @@ internal static class DateFunctions
             [Number("year"), Number("month"), Number("day")],
             static given => Day(given[0].Number, given[1].Number, given[2].Number),
             "formulas.date({0}, {1}, {2})",
-            "SELECT CASE WHEN trunc(a) BETWEEN 1 AND 9999 AND abs(b) < 1000000 AND abs(c) < 10000000 AND floor((trunc(a) * 12 + trunc(b) - 1) / 12) BETWEEN 1 AND 9999 THEN formulas.add_days(make_date(floor((trunc(a) * 12 + trunc(b) - 1) / 12)::int, mod(trunc(a) * 12 + trunc(b) - 1, 12)::int + 1, 1), trunc(c) - 1) END"
+            "SELECT CASE WHEN trunc(a) BETWEEN 1 AND 9999 AND abs(b) < 1000000 AND abs(c) < 10000000 "
+                + "AND floor((trunc(a) * 12 + trunc(b) - 1) / 12) BETWEEN 1 "
+                + "AND 9999 THEN formulas.add_days(make_date(floor((trunc(a) * 12 + trunc(b) - 1) / 12)::int, "
+                + "mod(trunc(a) * 12 + trunc(b) - 1, 12)::int + 1, 1), trunc(c) - 1) END"
         ),
         Of(
             "TIME",
@@ -29,7 +32,8 @@ internal static class DateFunctions
             [Number("hour"), Number("minute"), Number("second", 0)],
             static given => Clockwise(given[0].Number * 3600 + given[1].Number * 60 + given[2].Number),
             "formulas.time({0}, {1}, {2})",
-            "SELECT CASE WHEN trunc(a * 3600 + b * 60 + c) BETWEEN 0 AND 86399 THEN TIME '00:00' + trunc(a * 3600 + b * 60 + c)::int * INTERVAL '1 second' END"
+            "SELECT CASE WHEN trunc(a * 3600 + b * 60 + c) BETWEEN 0 "
+                + "AND 86399 THEN TIME '00:00' + trunc(a * 3600 + b * 60 + c)::int * INTERVAL '1 second' END"
         ),
         Of(
             "DATEVALUE",
@@ -63,17 +67,21 @@ internal static class DateFunctions
         Of(
             "WEEKDAY",
             DataType.Number,
-            "The day of the week as a number. Type 1 counts from Sunday as 1, 2 from Monday as 1, 3 from Monday as 0, 11 to 17 from Monday to Sunday as 1.",
+            "The day of the week as a number. Type 1 counts from Sunday as 1, "
+                + "2 from Monday as 1, 3 from Monday as 0, 11 to 17 from Monday to Sunday as 1.",
             "WEEKDAY(DATE(2024; 2; 29); 2) = 4",
             [Date("day"), Number("type", 1)],
             static given => Weekday(given[0].Date, decimal.Truncate(given[1].Number)),
             "formulas.weekday({0}, {1})",
-            "SELECT CASE trunc(b) WHEN 1 THEN extract(dow FROM a) + 1 WHEN 2 THEN extract(isodow FROM a) WHEN 3 THEN extract(isodow FROM a) - 1 ELSE CASE WHEN trunc(b) BETWEEN 11 AND 17 THEN mod(extract(isodow FROM a) - (trunc(b) - 10) + 7, 7) + 1 END END"
+            "SELECT CASE trunc(b) WHEN 1 THEN extract(dow FROM a) + 1 WHEN 2 THEN extract(isodow "
+                + "FROM a) WHEN 3 THEN extract(isodow FROM a) - 1 ELSE CASE WHEN trunc(b) BETWEEN 11 "
+                + "AND 17 THEN mod(extract(isodow FROM a) - (trunc(b) - 10) + 7, 7) + 1 END END"
         ),
         Of(
             "WEEKNUM",
             DataType.Number,
-            "The number of the week; week 1 has 1 January in it. Type 1 begins weeks on Sunday, 2 on Monday, 11 to 17 on Monday to Sunday, 21 counts as ISO 8601.",
+            "The number of the week; week 1 has 1 January in it. "
+                + "Type 1 begins weeks on Sunday, 2 on Monday, 11 to 17 on Monday to Sunday, 21 counts as ISO 8601.",
             "WEEKNUM(DATE(2024; 1; 7)) = 2",
             [Date("day"), Number("type", 1)],
             static given => Weeknum(given[0].Date, decimal.Truncate(given[1].Number)),
@@ -91,7 +99,8 @@ internal static class DateFunctions
             [Date("day"), Number("months")],
             static given => Months(given[0].Date, given[1].Number, toEnd: false),
             "formulas.edate({0}, {1})",
-            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 AND 119999 THEN (a + make_interval(months => trunc(b)::int))::date END"
+            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 "
+                + "AND 119999 THEN (a + make_interval(months => trunc(b)::int))::date END"
         ),
         Of(
             "EOMONTH",
@@ -101,12 +110,15 @@ internal static class DateFunctions
             [Date("day"), Number("months")],
             static given => Months(given[0].Date, given[1].Number, toEnd: true),
             "formulas.eomonth({0}, {1})",
-            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 AND 119999 THEN (date_trunc('month', (a + make_interval(months => trunc(b)::int))::timestamp) + INTERVAL '1 month - 1 day')::date END"
+            "SELECT CASE WHEN extract(year FROM a) * 12 + extract(month FROM a) - 1 + trunc(b) BETWEEN 12 "
+                + "AND 119999 THEN (date_trunc('month', (a + make_interval(months => "
+                + "trunc(b)::int))::timestamp) + INTERVAL '1 month - 1 day')::date END"
         ),
         Of(
             "DATEDIF",
             DataType.Number,
-            "Full years \"y\", months \"m\" or days \"d\" between two days; \"ym\" months beyond full years, \"md\" days beyond full months, \"yd\" days beyond full years.",
+            "Full years \"y\", months \"m\" or days \"d\" between two days; "
+                + "\"ym\" months beyond full years, \"md\" days beyond full months, \"yd\" days beyond full years.",
             "DATEDIF(DATE(2000; 2; 29); DATE(2001; 2; 28); \"y\") = 0",
             [Date("from"), Date("to"), Text("unit")],
             static given => Between(given[0].Date, given[1].Date, given[2].Text),
@@ -143,7 +155,8 @@ internal static class DateFunctions
         Of(
             "YEARFRAC",
             DataType.Number,
-            "The part of a year that lies between. Basis 0: months of 30 days as in the USA; 1: actual days; 2: actual days of 360; 3: of 365; 4: months of 30 days as in Europe.",
+            "The part of a year that lies between. Basis 0: months of 30 days as in the USA; 1: "
+                + "actual days; 2: actual days of 360; 3: of 365; 4: months of 30 days as in Europe.",
             "YEARFRAC(DATE(2024; 1; 1); DATE(2024; 7; 1)) = 0.5",
             [Date("from"), Date("to"), Number("basis", 0)],
             static given => YearFraction(given[0].Date, given[1].Date, decimal.Truncate(given[2].Number)),
@@ -498,7 +511,8 @@ internal static class DateFunctions
                             : $"ARRAY[{part.Text}]::date[]"
                 );
             var text =
-                $"formulas.{name.ToLowerInvariant()}({arguments[0].Text}, {arguments[1].Text}, {string.Join(" || ", days.DefaultIfEmpty("ARRAY[]::date[]"))})";
+                $"formulas.{name.ToLowerInvariant()}({arguments[0].Text}, {arguments[1].Text}, "
+                + $"{string.Join(" || ", days.DefaultIfEmpty("ARRAY[]::date[]"))})";
             return new SqlPart(text).After(
                 arguments,
                 result == DataType.Date

@@ -46,7 +46,8 @@ internal sealed class Exchange(RateTable? rates) : Function
             var (from, to) = (RateOf(amount.Unit), RateOf(code.Text));
             if (from.IsError || to.IsError)
                 return Value.NotAvailable(
-                    $"There is no rate from {amount.Unit} to {Letters.Slice(code.Text, 0, 40)} on {day.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}."
+                    $"There is no rate from {amount.Unit} to {Letters.Slice(code.Text, 0, 40)} on "
+                        + $"{day.Date.ToString("yyyy-MM-dd", CultureInfo.InvariantCulture)}."
                 );
 
             // What is not read yet is empty for now.
@@ -81,7 +82,8 @@ internal sealed class Exchange(RateTable? rates) : Function
         var known = $"({amount.Text}) IS NOT NULL AND ({code}) IS NOT NULL AND ({day}) IS NOT NULL";
         var missing = $"coalesce({known} AND {amount.Unit} <> {code} AND ({from} IS NULL OR {to} IS NULL), false)";
         var text =
-            $"(CASE WHEN NOT ({known}) THEN NULL WHEN {amount.Unit} = {code} THEN {amount.Text} ELSE round(round({amount.Text} * {to}, 20) / {from}, {Compiler.Divided}) END)";
+            $"(CASE WHEN NOT ({known}) THEN NULL WHEN {amount.Unit} = {code} THEN {amount.Text} ELSE "
+            + $"round(round({amount.Text} * {to}, 20) / {from}, {Compiler.Divided}) END)";
         return (new SqlPart(text, Unit: $"(CASE WHEN {known} THEN {code} END)") { Lacks = missing }).After(arguments, missing);
     }
 }

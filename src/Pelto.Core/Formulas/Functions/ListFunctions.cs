@@ -273,7 +273,8 @@ internal static class ListFunctions
         public override FunctionGroup Group => FunctionGroup.Lists;
 
         public override string Summary =>
-            $"The value of the {(isLast ? "last" : "first")} line that has one: in the order of the lines, or by another value of each line.";
+            $"The value of the {(isLast ? "last" : "first")} line that has one: "
+            + "in the order of the lines, or by another value of each line.";
 
         public override string Example => isLast ? "LAST(7) = 7" : "FIRST(7) = 7";
 

@@ -234,7 +234,8 @@ internal static class LogicFunctions
         public override FunctionGroup Group => FunctionGroup.Logic;
 
         public override string Summary =>
-            "Compares the first with value after value and gives the outcome behind the one that is equal; a single one at the end stands for all else.";
+            "Compares the first with value after value and gives the outcome behind the one "
+            + "that is equal; a single one at the end stands for all else.";
 
         public override string Example => "SWITCH(2; 1; \"one\"; 2; \"two\"; \"more\") = \"two\"";
 

@@ -53,7 +53,8 @@ internal static class NumberFunctions
             "Rounded away from zero to that many decimals.",
             "ROUNDUP(2.341; 2) = 2.35",
             Up,
-            "CASE WHEN trunc(a, greatest(least(trunc(b), 30), -30)::int) = a THEN a ELSE trunc(a, greatest(least(trunc(b), 30), -30)::int) + sign(a) * ('1e' || -greatest(least(trunc(b), 30), -30))::numeric END"
+            "CASE WHEN trunc(a, greatest(least(trunc(b), 30), -30)::int) = a THEN a ELSE trunc(a, greatest(least(trunc(b), "
+                + "30), -30)::int) + sign(a) * ('1e' || -greatest(least(trunc(b), 30), -30))::numeric END"
         ),
         Rounding(
             "ROUNDDOWN",
@@ -94,7 +95,8 @@ internal static class NumberFunctions
             [Number("number"), Number("step")],
             static given => Of(given, static (x, step) => step == 0 ? 0 : Math.Sign(x) * Multiple(Math.Abs(x), Math.Abs(step))),
             "formulas.mround({0}, {1})",
-            "SELECT CASE WHEN a IS NULL THEN NULL WHEN b = 0 THEN 0 ELSE sign(a) * (abs(a) + abs(b) * 0.5 - mod(abs(a) + abs(b) * 0.5, abs(b))) END"
+            "SELECT CASE WHEN a IS NULL THEN NULL WHEN b = 0 THEN 0 ELSE sign(a) * (abs(a) "
+                + "+ abs(b) * 0.5 - mod(abs(a) + abs(b) * 0.5, abs(b))) END"
         ),
         Of(
             "MOD",
@@ -163,7 +165,8 @@ internal static class NumberFunctions
                 : given[1].Number == 1 ? Value.Failed("There is no logarithm to the base 1.")
                 : Real(Math.Log(Double(given[0].Number)) / Math.Log(Double(given[1].Number))),
             "round(formulas.log({0}, {1})::numeric, 28)",
-            "SELECT CASE WHEN round(a, 30) > 0 AND round(b, 30) > 0 AND b <> 1 THEN ln(formulas.real(a)) / nullif(ln(formulas.real(b)), 0) END"
+            "SELECT CASE WHEN round(a, 30) > 0 AND round(b, 30) > 0 "
+                + "AND b <> 1 THEN ln(formulas.real(a)) / nullif(ln(formulas.real(b)), 0) END"
         ),
         Of(
             "LOG10",
@@ -344,7 +347,8 @@ internal static class NumberFunctions
             rounded
                 .Replace("m", $"mod(mod({of}, abs(b)) + abs(b), abs(b))", StringComparison.Ordinal)
                 .Replace("x", x, StringComparison.Ordinal);
-        return $"SELECT CASE WHEN a IS NULL OR b IS NULL THEN NULL WHEN a = 0 OR b = 0 THEN 0 WHEN a > 0 AND b < 0 THEN NULL WHEN c = 0 THEN {Rounded("a")} ELSE sign(a) * ({Rounded("abs(a)")}) END";
+        return "SELECT CASE WHEN a IS NULL OR b IS NULL THEN NULL WHEN a = 0 OR b = 0 THEN 0 WHEN a > 0 "
+            + $"AND b < 0 THEN NULL WHEN c = 0 THEN {Rounded("a")} ELSE sign(a) * ({Rounded("abs(a)")}) END";
     }
 
     private static decimal Factorial(int n)

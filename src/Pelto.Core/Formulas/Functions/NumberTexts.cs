@@ -20,7 +20,8 @@ internal static partial class NumberTexts
     [
         Of(
             "VALUE",
-            "The number that a text says, as any convention writes it: 1234.5, 1 234,5, 1,234.5; % for hundredths. One that two conventions read differently, such as 12,500, is none: NUMBERVALUE is told the marks.",
+            "The number that a text says, as any convention writes it: 1234.5, 1 234,5, 1,234.5; % for hundredths. "
+                + "One that two conventions read differently, such as 12,500, is none: NUMBERVALUE is told the marks.",
             "VALUE(\"12.5%\") = 0.125",
             [Text("text")],
             static given => Read(given[0].Text),
@@ -80,7 +81,8 @@ internal static partial class NumberTexts
             written = written.Replace(".", "", StringComparison.Ordinal).Replace(',', '.');
         else if (TwoWaysPattern().IsMatch(written))
             return Value.Failed(
-                $"“{written}” can mean {written.Replace(",", "", StringComparison.Ordinal)} or {written.Replace(',', '.')}: NUMBERVALUE is told the marks."
+                $"“{written}” can mean {written.Replace(",", "", StringComparison.Ordinal)} or "
+                    + $"{written.Replace(',', '.')}: NUMBERVALUE is told the marks."
             );
         else if (CommaPattern().IsMatch(written))
             written = written.Replace(',', '.');

@@ -10,7 +10,9 @@ internal sealed partial class TextFormatting : Function
     public override FunctionGroup Group => FunctionGroup.Texts;
 
     public override string Summary =>
-        "A number or a day as a text: 0, 0.00, 000, #,##0.00 or 0.0% for numbers; yyyy, mm, dd with marks between for days, mmmm and dddd for the names of months and days in English (mmm and ddd for short); hh:mm for times.";
+        "A number or a day as a text: 0, 0.00, 000, #,##0.00 or 0.0% for numbers; "
+        + "yyyy, mm, dd with marks between for days, "
+        + "mmmm and dddd for the names of months and days in English (mmm and ddd for short); hh:mm for times.";
 
     public override string Example => "TEXT(1234.5; \"#,##0.00\") = \"1,234.50\"";
 
@@ -66,8 +68,8 @@ internal sealed partial class TextFormatting : Function
         var format = ((BoundLiteral)call.Arguments[1]).Value.Text;
         var text = call.Arguments[0].DataType switch
         {
-            DataType.Number =>
-                $"formulas.written({arguments[0].Text}, {Decimals(format)}, {Digits(format)}, {(format.Contains(',') ? "true" : "false")}, {(format.EndsWith('%') ? "true" : "false")})",
+            DataType.Number => $"formulas.written({arguments[0].Text}, {Decimals(format)}, {Digits(format)}, "
+                + $"{(format.Contains(',') ? "true" : "false")}, {(format.EndsWith('%') ? "true" : "false")})",
             DataType.Date => $"to_char({arguments[0].Text}, '{DayPart().Replace(format, static part => InDatabase(part.Value))}')",
             DataType.Time => $"to_char(DATE '2000-01-01' + {arguments[0].Text}, '{(format == "hh:mm" ? "HH24:MI" : "HH24:MI:SS")}')",
             _ => "NULL",

@@ -157,7 +157,8 @@ internal static partial class TextFunctions
                         + Letters.Slice(given[0].Text, Size(given[1]) - 1 + Size(given[2]), int.MaxValue)
                 ),
             "formulas.replace({0}, {1}, {2}, coalesce({3}, ''))",
-            "SELECT CASE WHEN b >= 1 AND c >= 0 THEN left(a, least(trunc(b), 1000000)::int - 1) || d || substr(a, least(trunc(b), 1000000)::int + least(trunc(c), 1000000)::int) END"
+            "SELECT CASE WHEN b >= 1 AND c >= 0 THEN left(a, least(trunc(b), "
+                + "1000000)::int - 1) || d || substr(a, least(trunc(b), 1000000)::int + least(trunc(c), 1000000)::int) END"
         ),
         Of(
             "FIND",
@@ -167,12 +168,14 @@ internal static partial class TextFunctions
             [Text("find"), Text("text"), Number("from", 1)],
             static given => Position(given, exact: true),
             "formulas.find({0}, {1}, {2})",
-            "SELECT CASE WHEN c >= 1 AND c <= char_length(b) + 1 THEN nullif(strpos(substr(b, trunc(c)::int), a), 0) + trunc(c)::int - 1 END"
+            "SELECT CASE WHEN c >= 1 AND c <= char_length(b) + 1 THEN "
+                + "nullif(strpos(substr(b, trunc(c)::int), a), 0) + trunc(c)::int - 1 END"
         ),
         Of(
             "SEARCH",
             DataType.Number,
-            "The position of a text in another, upper or lower case alike; ? stands for one character, * for any, ~ before them for themselves.",
+            "The position of a text in another, upper or lower case alike; "
+                + "? stands for one character, * for any, ~ before them for themselves.",
             "SEARCH(\"K*e\"; \"shackle\") = 5",
             [Text("find"), Text("text"), Number("from", 1)],
             static given => Position(given, exact: false),

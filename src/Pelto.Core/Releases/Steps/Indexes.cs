@@ -42,7 +42,8 @@ public sealed record AddFindIndex(RecordType Target, IReadOnlyList<Field> Column
 
     /// <inheritdoc/>
     public override string Description =>
-        $"Makes an index, so that {Target.Plural.ToLowerInvariant()} are found by {string.Join(" and ", Columns.Select(column => column.Label))} at once.";
+        $"Makes an index, so that {Target.Plural.ToLowerInvariant()} are found by "
+        + $"{string.Join(" and ", Columns.Select(column => column.Label))} at once.";
 
     /// <inheritdoc/>
     public override bool IsDone(StorageFacts facts) => facts.FindIndexes.ContainsKey(Name);

@@ -52,7 +52,8 @@ public sealed record KeepLinks(Field Field) : PlanStep
                 )} NOT VALID;
                 END $$;
                 """,
-            $"CREATE OR REPLACE TRIGGER {names.Name(TriggerOf(column))} AFTER INSERT OR UPDATE OF {names.Column(Field)} ON {names.TableOf(Field)} "
+            $"CREATE OR REPLACE TRIGGER {names.Name(TriggerOf(column))} AFTER INSERT OR "
+                + $"UPDATE OF {names.Column(Field)} ON {names.TableOf(Field)} "
                 + $"FOR EACH ROW EXECUTE FUNCTION pelto.keep_links({names.Text(Table)}, {names.Text(column)});",
             $"CREATE OR REPLACE TRIGGER release AFTER DELETE ON {table} "
                 + $"FOR EACH ROW EXECUTE FUNCTION pelto.release_link({names.Text(Field.Table)}, {names.Text(column)});",

@@ -70,7 +70,8 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
             string[] meant = [.. signed.Where(Allowed.Contains)];
             if (meant.Length != 1)
                 return Parsed.Refused(
-                    $"“{unit}” stands for {(meant.Length == 0 ? "none of the currencies here" : "several currencies")}. Write three letters: {string.Join(", ", (meant.Length == 0 ? Allowed : meant).Take(8))}."
+                    $"“{unit}” stands for {(meant.Length == 0 ? "none of the currencies here" : "several currencies")}. "
+                        + $"Write three letters: {string.Join(", ", (meant.Length == 0 ? Allowed : meant).Take(8))}."
                 );
             unit = meant[0];
         }
@@ -128,7 +129,9 @@ public sealed record MoneyKind(int Digits, IReadOnlyList<string> Allowed) : Fiel
             new("scale", $"scale(trim_scale({column("")})) <= {(decimals.Length == 0 ? "2" : $"CASE {decimals}ELSE 2 END")}"),
             new(
                 "currency",
-                $"({column("")} IS NULL) = ({column("_currency")} IS NULL) AND ({column("_currency")} IS NULL OR {column("_currency")} IN ({string.Join(", ", Allowed.Order(StringComparer.Ordinal).Select(Quoted))}))"
+                $"({column("")} IS NULL) = ({column("_currency")} IS NULL) "
+                    + $"AND ({column("_currency")} IS NULL OR {column("_currency")} IN "
+                    + $"({string.Join(", ", Allowed.Order(StringComparer.Ordinal).Select(Quoted))}))"
             ),
         ];
     }
@@ -276,7 +279,8 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
     /// <inheritdoc/>
     public override string? Refuse(Value value) =>
         Allowed.All(unit => unit.Code != value.Unit)
-            ? $"{Units.Find(value.Unit)?.Symbol ?? value.Unit} is not a unit of this field. It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}."
+            ? $"{Units.Find(value.Unit)?.Symbol ?? value.Unit} is not a unit of this field. "
+                + $"It takes {string.Join(", ", Allowed.Select(each => each.Symbol))}."
             : Amounts.Refuse(value.Amount, Digits, Decimals);
 
     /// <inheritdoc/>
@@ -285,7 +289,9 @@ public sealed record QuantityKind(int Digits, int Decimals, IReadOnlyList<Unit> 
             .. Amounts.Checks(column(""), Digits, Decimals),
             new(
                 "unit",
-                $"({column("")} IS NULL) = ({column("_unit")} IS NULL) AND ({column("_unit")} IS NULL OR {column("_unit")} IN ({string.Join(", ", Allowed.Select(unit => unit.Code).Order(StringComparer.Ordinal).Select(Quoted))}))"
+                $"({column("")} IS NULL) = ({column("_unit")} IS NULL) "
+                    + $"AND ({column("_unit")} IS NULL OR {column("_unit")} IN "
+                    + $"({string.Join(", ", Allowed.Select(unit => unit.Code).Order(StringComparer.Ordinal).Select(Quoted))}))"
             ),
         ];
 

@@ -92,7 +92,8 @@ public sealed record IdentifierKind(string Scheme, string? Pattern = null, strin
             if (IdentifierScheme.All.All(known => known.Code != scheme))
                 refuse(
                     "scheme",
-                    $"There is no scheme “{scheme}”. There are: {string.Join(", ", IdentifierScheme.All.Select(known => known.Code))}, {IdentifierScheme.UserDefined}."
+                    $"There is no scheme “{scheme}”. There are: "
+                        + $"{string.Join(", ", IdentifierScheme.All.Select(known => known.Code))}, {IdentifierScheme.UserDefined}."
                 );
             return new IdentifierKind(scheme);
         }

@@ -88,5 +88,6 @@ public sealed class FieldProofs(
     private static string WithoutIt(CheckedField found) =>
         !found.Subject.Known.Retired
             ? "Nothing yet."
-            : "It is retired: it is on no screen, in no list and not in the programming interface. What was entered is kept, and comes back with it.";
+            : "It is retired: it is on no screen, in no list "
+                + "and not in the programming interface. What was entered is kept, and comes back with it.";
 }

@@ -23,7 +23,8 @@ public sealed class JobsModel(CurrentRequest request, JobRunner runner, JobServi
 
     /// <summary>How many records or lines a job changed, in words.</summary>
     public string Many(JobRow job) =>
-        $"{Numbers.Format(job.Changed, locale: Locale)} {(request.Catalogue.FindField(job.Field) is { Part.IsLines: true } ? "line" : "record")}{(job.Changed == 1 ? "" : "s")}";
+        $"{Numbers.Format(job.Changed, locale: Locale)} "
+        + $"{(request.Catalogue.FindField(job.Field) is { Part.IsLines: true } ? "line" : "record")}{(job.Changed == 1 ? "" : "s")}";
 
     /// <summary>Shows them.</summary>
     public async Task<IActionResult> OnGetAsync()

@@ -107,7 +107,8 @@ public sealed class MapModel(CurrentRequest request, Drafts drafts, FormulaProof
         )
             if (await proofs.CountStaleAsync(field, request.Viewer, cancel) is > 0 and var stale)
                 notes[field.Id] =
-                    $"{Numbers.Format(stale, locale: request.Locale)} stored {(stale == 1 ? "value is" : "values are")} not what fills it now.";
+                    $"{Numbers.Format(stale, locale: request.Locale)} stored "
+                    + $"{(stale == 1 ? "value is" : "values are")} not what fills it now.";
         return notes;
     }
 }

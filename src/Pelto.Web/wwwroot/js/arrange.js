@@ -1,4 +1,5 @@
 // Arranging: parts of the real screen are chosen, moved and set, by pointer or keys. The server carries everything out and draws the screen anew.
+import { showTab } from './tablist.js';
 import { walk } from './tabs.js';
 
 const host = document.getElementById('arranged');
@@ -63,11 +64,7 @@ function hiddenPage(id) {
 function showPage(tab) {
   if (!tab) return;
   state.page = tab.dataset.pageId;
-  canvas().querySelectorAll('[role=tab]').forEach(other => {
-    const on = other === tab;
-    other.setAttribute('aria-selected', String(on));
-    canvas().querySelector(`#${other.getAttribute('aria-controls')}`).hidden = !on;
-  });
+  showTab(canvas().querySelectorAll('[role=tab]'), tab);
   showTurns();
 }
 

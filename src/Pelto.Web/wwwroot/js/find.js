@@ -1,5 +1,7 @@
 // Find or do: everything by words, from the keyboard (WAI-ARIA combobox pattern, in a dialog).
 
+import { point, pointedAt, step } from './listbox.js';
+
 const dialog = document.getElementById('find');
 const input = document.getElementById('find-text');
 const list = document.getElementById('find-list');
@@ -47,15 +49,7 @@ function show(found) {
     none.textContent = `Nothing is found for “${input.value}”. Try a number, a part of a name, or what you want to do.`;
     list.append(none);
   }
-  point(list.querySelector('[role=option]'));
-}
-
-function point(option) {
-  list.querySelectorAll('[role=option]').forEach(other => other.setAttribute('aria-selected', String(other === option)));
-  if (option) {
-    input.setAttribute('aria-activedescendant', option.id);
-    option.scrollIntoView({ block: 'nearest' });
-  } else input.removeAttribute('aria-activedescendant');
+  point(input, list, list.querySelector('[role=option]'));
 }
 
 function open() {
@@ -73,14 +67,9 @@ document.addEventListener('keydown', event => {
 });
 input?.addEventListener('input', () => ask(120));
 input?.addEventListener('keydown', event => {
-  const options = [...list.querySelectorAll('[role=option]')];
-  const at = options.findIndex(option => option.getAttribute('aria-selected') === 'true');
-  if (event.key === 'ArrowDown') point(options[Math.min(at + 1, options.length - 1)]);
-  else if (event.key === 'ArrowUp') point(options[Math.max(at - 1, 0)]);
-  else if (event.key === 'Enter') {
-    if (!options[at]) return;
-    go(options[at]);
-  } else return;
+  const now = pointedAt(list);
+  if (event.key === 'Enter' && now) go(now);
+  else if (!step(event, input, list, [...list.querySelectorAll('[role=option]')])) return;
   event.preventDefault();
 });
 list?.addEventListener('click', event => {

@@ -1,4 +1,6 @@
 // Inputs that hold formulas: names that can stand where one types, chosen by keys or the pointer.
+import { point, pointedAt, step } from './listbox.js';
+
 const list = document.createElement('ul');
 list.className = 'completions';
 list.id = 'completions';
@@ -8,25 +10,14 @@ list.hidden = true;
 
 let input = null;
 let from = 0;
-let active = -1;
 let asked = 0;
 let timer = null;
 
 const close = () => {
   list.hidden = true;
-  active = -1;
   asked += 1;
   input?.removeAttribute('aria-activedescendant');
   input?.removeAttribute('aria-controls');
-};
-
-const point = to => {
-  active = to;
-  [...list.children].forEach((item, at) => item.setAttribute('aria-selected', String(at === to)));
-  const item = list.children[to];
-  if (!item) return input.removeAttribute('aria-activedescendant');
-  input.setAttribute('aria-activedescendant', item.id);
-  item.scrollIntoView({ block: 'nearest' });
 };
 
 const take = item => {
@@ -57,7 +48,7 @@ const show = found => {
   if (list.hidden) return close();
   input.after(list);
   input.setAttribute('aria-controls', list.id);
-  point(-1);
+  point(input, list, null);
 };
 
 const ask = async () => {
@@ -95,11 +86,9 @@ document.addEventListener('keydown', event => {
     input = event.target;
     ask();
   } else if (list.hidden) return;
-  else if (event.key === 'ArrowDown') point((active + 1) % list.children.length);
-  else if (event.key === 'ArrowUp') point((active <= 0 ? list.children.length : active) - 1);
-  else if ((event.key === 'Enter' || event.key === 'Tab') && active >= 0 && !event.ctrlKey) take(list.children[active]);
+  else if ((event.key === 'Enter' || event.key === 'Tab') && pointedAt(list) && !event.ctrlKey) take(pointedAt(list));
   else if (event.key === 'Escape') close();
-  else return;
+  else if (!step(event, input, list, [...list.children])) return;
   event.preventDefault();
   event.stopPropagation();
 }, true);

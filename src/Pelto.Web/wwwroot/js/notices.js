@@ -1,6 +1,7 @@
-// What is told above a record's form, with what can be done about it.
+// What is told above what somebody works on, with what can be done about it.
 
-const notices = document.getElementById('notices');
+// A public form has a place of its own, which is drawn anew with it.
+const place = () => document.getElementById('notices') ?? document.getElementById('form-notices');
 
 export function tell(text, look = '') {
   const notice = document.createElement('div');
@@ -10,7 +11,7 @@ export function tell(text, look = '') {
   const grow = document.createElement('span');
   grow.className = 'grow';
   notice.append(said, grow);
-  notices.append(notice);
+  place().append(notice);
   return notice;
 }
 

@@ -3,6 +3,7 @@ import { attachInputs } from './inputs.js';
 import { attachLines } from './lines.js';
 import { attachPickers } from './pick.js';
 import { Typed, carry, markRefusals, messageOf, say } from './kept.js';
+import { tellTrouble } from './notices.js';
 
 let form = document.getElementById('outside');
 let dirty = false;
@@ -14,11 +15,7 @@ window.addEventListener('beforeunload', event => {
 });
 
 function tell(text) {
-  const notice = document.createElement('div');
-  notice.className = 'notice bad';
-  notice.setAttribute('role', 'alert');
-  notice.textContent = text;
-  document.getElementById('form-notices').replaceChildren(notice);
+  tellTrouble(text);
   window.scrollTo({ top: 0 });
 }
 

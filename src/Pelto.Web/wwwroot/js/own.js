@@ -1,6 +1,8 @@
 // What people arrange for themselves, right where they work: folded sections, and back to standard by one key. Kept by the server at once; it can be undone.
+import { act, tell } from './notices.js';
+
 const token = document.querySelector('[data-sign-out] [name=__RequestVerificationToken]')?.value;
-const notices = document.getElementById('notices');
+let notice = null;
 
 const post = (type, values) => {
   const data = new FormData();
@@ -11,22 +13,15 @@ const post = (type, values) => {
 // Keeps one change, or puts all back; what was there before comes back with an undo. Says so where something goes wrong.
 export async function sayOwn(type, values, { told = null, then = () => {} } = {}) {
   const kept = await post(type, values);
-  notices.querySelector('[data-own]')?.remove();
-  const notice = document.createElement('p');
-  notice.className = 'notice own';
-  notice.dataset.own = '';
+  notice?.remove();
   if (!kept) {
-    notice.textContent = 'Your own arrangement could not be saved just now. Please try again.';
-    notices.append(notice);
+    notice = tell('Your own arrangement could not be saved just now. Please try again.', 'own');
     return;
   }
   await then();
   if (!told) return;
-  const undo = Object.assign(document.createElement('button'), { type: 'button', className: 'btn', textContent: 'Undo' });
-  undo.addEventListener('click', () => sayOwn(type, { operations: kept.before }, { then }).then(() => notice.remove()));
-  const rest = Object.assign(document.createElement('span'), { className: 'grow' });
-  notice.append(told, rest, undo);
-  notices.append(notice);
+  notice = tell(told, 'own');
+  act(notice, 'Undo', () => sayOwn(type, { operations: kept.before }, { then }));
 }
 
 export const standard = (type, then) => sayOwn(type, { operations: '[]' }, { told: 'Back to standard: you get what your colleagues get.', then });

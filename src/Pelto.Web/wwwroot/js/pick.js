@@ -3,6 +3,7 @@
 import { openInside } from './inside.js';
 import { live } from './inputs.js';
 import { say } from './kept.js';
+import { point, pointedAt, step } from './listbox.js';
 
 const inputs = '[data-pick], [data-choose]';
 
@@ -135,7 +136,7 @@ function show(input, { found, first }) {
   list.style.bottom = below ? '' : `${window.innerHeight - at.top + 2}px`;
   list.hidden = false;
   input.setAttribute('aria-expanded', 'true');
-  point(input, list.querySelector('li[data-id], li[data-new]'));
+  point(input, list, list.querySelector('li[data-id], li[data-new]'));
 }
 
 function act(list, what, text, key) {
@@ -202,16 +203,6 @@ function lead(input) {
   go.setAttribute('aria-label', `Go to ${input.value}`);
 }
 
-function point(input, option) {
-  listOf(input).querySelectorAll('li').forEach(other => other.setAttribute('aria-selected', String(other === option)));
-  if (option) {
-    input.setAttribute('aria-activedescendant', option.id);
-    option.scrollIntoView({ block: 'nearest' });
-  } else {
-    input.removeAttribute('aria-activedescendant');
-  }
-}
-
 function onKey(event) {
   const input = event.target;
   const list = listOf(input);
@@ -227,15 +218,14 @@ function onKey(event) {
     }
     return;
   }
-  const options = [...list.querySelectorAll(offered)];
-  const at = options.findIndex(option => option.getAttribute('aria-selected') === 'true');
-  if (event.key === 'ArrowDown') point(input, options[Math.min(at + 1, options.length - 1)]);
-  else if (event.key === 'ArrowUp') point(input, options[Math.max(at - 1, 0)]);
-  else if ((event.key === 'Enter' || event.key === 'Tab') && list.dataset.text !== input.value) {
+  const now = pointedAt(list);
+  if (step(event, input, list, [...list.querySelectorAll(offered)])) {
+    // Pointed at another.
+  } else if ((event.key === 'Enter' || event.key === 'Tab') && list.dataset.text !== input.value) {
     hurried = event.key === 'Enter' ? input : null;
     if (event.key === 'Tab') return;
   } else if (event.key === 'Enter' || event.key === 'Tab') {
-    if (options[at] && (event.key === 'Enter' || options[at].dataset.id)) choose(input, options[at]);
+    if (now && (event.key === 'Enter' || now.dataset.id)) choose(input, now);
     if (event.key === 'Tab') return;
   } else if (event.key === 'Escape') close(input);
   else return;

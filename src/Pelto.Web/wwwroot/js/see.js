@@ -1,4 +1,6 @@
 // Seen as somebody else: nothing in it can be used, so its pages are turned from above it.
+import { showTab } from './tablist.js';
+
 const seen = document.querySelector('[data-seen]');
 const bar = document.querySelector('[data-see-pages]');
 document.querySelectorAll('[data-reload]').forEach(select => select.addEventListener('change', () => select.form.submit()));
@@ -9,11 +11,7 @@ tabs.forEach(tab => {
   button.type = 'button';
   button.className = 'btn';
   button.textContent = `Page ${tab.textContent.trim()}`;
-  button.addEventListener('click', () => tabs.forEach(other => {
-    const on = other === tab;
-    other.setAttribute('aria-selected', String(on));
-    seen.querySelector(`#${other.getAttribute('aria-controls')}`).hidden = !on;
-  }));
+  button.addEventListener('click', () => showTab(tabs, tab));
   bar.append(button);
 });
 if (tabs.length > 1) document.querySelector('.seeing').before(bar);

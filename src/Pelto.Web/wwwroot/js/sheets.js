@@ -1,7 +1,8 @@
 // The pages of a form: which one is open stands in the address, for the way back and for whom it is sent to.
 
+import { panelOf, showTab } from './tablist.js';
+
 const tabs = form => [...form.querySelectorAll('[role=tab]')];
-const panelOf = tab => document.getElementById(tab.getAttribute('aria-controls'));
 
 export const sheetNow = form => form.querySelector('[data-page]:not([hidden])')?.dataset.pageId;
 
@@ -9,12 +10,8 @@ export const selectSheet = (form, sheet) => select(form, tabs(form).find(tab => 
 
 function select(form, tab) {
   if (!tab) return;
-  for (const other of tabs(form)) {
-    const on = other === tab;
-    other.setAttribute('aria-selected', String(on));
-    other.tabIndex = on ? 0 : -1;
-    panelOf(other).hidden = !on;
-  }
+  showTab(tabs(form), tab);
+  for (const other of tabs(form)) other.tabIndex = other === tab ? 0 : -1;
 }
 
 function open(form, tab) {

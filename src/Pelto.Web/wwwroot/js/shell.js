@@ -1,4 +1,5 @@
 // Every page: keys, the menu on narrow screens, and what the server tells while the page is open.
+import { tell as notify } from './notices.js';
 import './swaps.js';
 
 const body = document.body;
@@ -78,11 +79,10 @@ if (body.dataset.person) {
 
 // Records and lists answer a release themselves; other pages say so and leave what is typed alone.
 if (!document.getElementById('record') && !document.getElementById('rows')) {
+  let notice = null;
   document.addEventListener('pelto:release', event => {
     if (String(event.detail.release) === body.dataset.release || document.getElementById('going')) return;
-    const notice = document.createElement('p');
-    notice.className = 'notice';
-    notice.textContent = `Release ${event.detail.release} is live. This page still shows how it was before.`;
-    document.getElementById('notices').replaceChildren(notice);
+    notice?.remove();
+    notice = notify(`Release ${event.detail.release} is live. This page still shows how it was before.`);
   });
 }
