@@ -8,7 +8,7 @@ const longest = 140;
 const most = 400;
 
 // How many lines are longer still, by what they end with. A new one takes that an old one goes; the numbers only get smaller.
-const longLines = { cs: 319, cshtml: 626, css: 141, js: 67, mjs: 244 };
+const longLines = { cs: 319, cshtml: 167, css: 141, js: 67, mjs: 244 };
 
 // How many files outside of Values/Kinds name a kind by its class, instead of asking it. It only gets smaller.
 const namingKinds = 1;

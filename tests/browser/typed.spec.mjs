@@ -97,7 +97,7 @@ const standing = (page, without = '') => page.evaluate(skip => {
   return all;
 }, without);
 
-const settled = page => page.waitForTimeout(1200);
+const settled = page => page.locator('body:not([data-trying])').waitFor({ state: 'attached' });
 const refusal = (page, label) => page.locator(`[data-label="${label}"] .message`);
 const showRelease = async (page, code) => {
   await pelto.publish({ recordType: 'sales_order', code, label: `Live ${code}`, kind: 'text', length: 20 });
@@ -203,7 +203,7 @@ test('what is typed in any kind of input, in the header and in lines, outlasts a
   await page.getByRole('textbox', { name: 'Quantity', exact: true }).first().fill('4');
   await page.waitForTimeout(400);
   await page.getByRole('textbox', { name: 'Quantity', exact: true }).first().fill('5');
-  await page.waitForTimeout(2600);
+  await settled(page);
   await page.unroute('**/*handler=Try');
   const total = await page.locator('[data-output="header.net_total"]').innerText();
   const before5 = await standing(page);
@@ -220,6 +220,7 @@ test('what is typed in any kind of input, in the header and in lines, outlasts a
   page.once('dialog', dialog => dialog.accept());
   await page.reload();
   await page.getByRole('button', { name: 'Restore them' }).click();
+  await page.getByRole('button', { name: 'Restore them' }).waitFor({ state: 'detached' });
   await settled(page);
   expect(but(await standing(page)), 'a reload').toEqual(but(before5));
 

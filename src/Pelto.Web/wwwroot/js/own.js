@@ -3,6 +3,7 @@ import { act, tell } from './notices.js';
 
 const token = document.querySelector('[data-sign-out] [name=__RequestVerificationToken]')?.value;
 let notice = null;
+let asked = Promise.resolve();
 
 const post = (type, values) => {
   const data = new FormData();
@@ -12,7 +13,8 @@ const post = (type, values) => {
 
 // Keeps one change, or puts all back; what was there before comes back with an undo. Says so where something goes wrong.
 export async function sayOwn(type, values, { told = null, then = () => {} } = {}) {
-  const kept = await post(type, values);
+  // One after the other, as they were asked for: the last one counts.
+  const kept = await (asked = asked.then(() => post(type, values)));
   notice?.remove();
   if (!kept) {
     notice = tell('Your own arrangement could not be saved just now. Please try again.', 'own');

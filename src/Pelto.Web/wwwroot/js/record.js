@@ -116,6 +116,8 @@ function changed(event) {
 }
 
 function tryLater() {
+  // Tests wait until all that was typed is judged.
+  document.body.dataset.trying = 'yes';
   if (trying > 0) {
     isBehind = true;
     return;
@@ -133,7 +135,7 @@ async function tryOnce() {
     if (isBehind) {
       isBehind = false;
       tryLater();
-    }
+    } else if (trying === 0) delete document.body.dataset.trying;
   }
 }
 
@@ -202,6 +204,7 @@ async function save() {
   saving = true;
   unsaved.meanwhile = new Typed();
   clearTimeout(waiting);
+  if (trying === 0) delete document.body.dataset.trying;
   turn++;
   const button = document.querySelector('[data-save]');
   button?.setAttribute('aria-disabled', 'true');
