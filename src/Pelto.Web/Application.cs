@@ -5,6 +5,7 @@ using Microsoft.AspNetCore.HostFiltering;
 using Microsoft.AspNetCore.Http.Features;
 using Microsoft.AspNetCore.HttpOverrides;
 using Microsoft.AspNetCore.Identity;
+using Microsoft.Extensions.Logging.Console;
 using Pelto.Data.Hosts;
 using Pelto.Data.SigningIn;
 using Pelto.Web.Api;
@@ -47,6 +48,10 @@ public static class Application
         // Who reads along gets lines; what collects them gets an object for each.
         if (Console.IsOutputRedirected)
             builder.Logging.AddJsonConsole(static json => (json.UseUtcTimestamp, json.TimestampFormat) = (true, "O"));
+
+        // A task of the command line answers on its output, and with nothing else.
+        if (args is [var task, ..] && !task.StartsWith('-'))
+            builder.Services.Configure<ConsoleLoggerOptions>(static console => console.LogToStandardErrorThreshold = LogLevel.Trace);
         AddServices(builder);
         var app = builder.Build();
         Use(app);

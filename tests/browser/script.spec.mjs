@@ -21,6 +21,12 @@ test('a token is printed and nothing else; it works', async () => {
   expect(answer.status).toBe(200);
 });
 
+test('whatever is logged meanwhile does not get into what is printed', () => {
+  const { code, out, said } = run(['token', 'order_desk'], { Logging__LogLevel__Default: 'Debug', Logging__LogLevel__Pelto: 'Debug' });
+  expect([code, out]).toEqual([0, expect.stringMatching(/^pelto_[0-9a-f]{64}$/)]);
+  expect(said).toContain('Debug');
+});
+
 test('what cannot be done is said in one sentence', async () => {
   expect(run(['token', 'nobody'])).toEqual({ code: 2, out: '', said: 'There is no person and no role called nobody.' });
   expect(run(['token'])).toMatchObject({ code: 2, out: '' });

@@ -176,6 +176,7 @@ public sealed class Installer(
     public async Task<bool> TakeKeyAsync(CancellationToken cancel = default)
     {
         await using var context = database.NewContext();
+        await MigrateAsync(context, cancel);
         var taken = await key.TakeAsync(context, cancel);
         await EnsureAsync(cancel);
         return taken;

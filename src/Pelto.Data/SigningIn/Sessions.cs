@@ -60,10 +60,13 @@ public sealed class Sessions(IDbContextFactory<PeltoContext> contexts, NpgsqlDat
     {
         var now = clock.GetUtcNow();
         await using var command = source.CreateCommand(
-            $"SELECT {ViewerRows.Columns}, s.seen_at, s.confirmed_at, p.totp_key IS NULL, coalesce((SELECT value "
-                + "FROM pelto.setting WHERE name = $4), $5), EXISTS (SELECT FROM pelto.setting WHERE name = $6 "
-                + "AND value = 'yes') FROM pelto.session s JOIN pelto.person p "
-                + $"ON p.id = s.person_id {ViewerRows.Joined} WHERE s.id = $1 AND NOT p.disabled AND s.seen_at > $2 AND s.began_at > $3"
+            $"""
+            SELECT {ViewerRows.Columns}, s.seen_at, s.confirmed_at, p.totp_key IS NULL,
+                coalesce((SELECT value FROM pelto.setting WHERE name = $4), $5),
+                EXISTS (SELECT FROM pelto.setting WHERE name = $6 AND value = 'yes')
+            FROM pelto.session s JOIN pelto.person p ON p.id = s.person_id {ViewerRows.Joined}
+            WHERE s.id = $1 AND NOT p.disabled AND s.seen_at > $2 AND s.began_at > $3
+            """
         );
         foreach (
             var value in new object[]

@@ -68,8 +68,11 @@ public sealed class Tokens(IDbContextFactory<PeltoContext> contexts, NpgsqlDataS
             return null;
         var now = clock.GetUtcNow();
         await using var command = source.CreateCommand(
-            $"SELECT {ViewerRows.Columns}, t.name, t.types, t.writes, t.sets_up, t.used_at FROM pelto.token t JOIN pelto.person p "
-                + $"ON p.id = t.person_id {ViewerRows.Joined} WHERE t.digest = $1 AND t.ends_at > $2 AND NOT p.disabled"
+            $"""
+            SELECT {ViewerRows.Columns}, t.name, t.types, t.writes, t.sets_up, t.used_at
+            FROM pelto.token t JOIN pelto.person p ON p.id = t.person_id {ViewerRows.Joined}
+            WHERE t.digest = $1 AND t.ends_at > $2 AND NOT p.disabled
+            """
         );
         command.Parameters.Add(new() { Value = digest });
         command.Parameters.Add(new() { Value = now });
